@@ -1,0 +1,130 @@
+/** WAV (RIFF/WAVE) in and out: PCM of 8 to 32 bits, floats of 32 and 64 bits, G.711; any rate, any channel count. */
+import { Fault } from '../faults.js';
+import { aLawSample, muLawSample } from './g711.js';
+import { GREATEST_RATE_HZ, LEAST_RATE_HZ } from './samples.js';
+
+export interface Sound {
+  rateHz: number;
+  /** One array a channel, floats in [-1, 1], all of one length. */
+  channels: Float32Array[];
+}
+
+type ReadSample = (view: DataView, at: number) => number;
+
+const FORMAT_PCM = 1;
+const FORMAT_FLOAT = 3;
+const FORMAT_A_LAW = 6;
+const FORMAT_MU_LAW = 7;
+const FORMAT_EXTENSIBLE = 0xfffe;
+/** Sizes that a recorder writes when it cannot go back and fill in the true one. */
+const OPEN_SIZES = new Set([0, 0xffffffff, 0x7fffffff]);
+
+const readers: Record<string, ReadSample> = {
+  [`${FORMAT_PCM}/8`]: (view, at) => (view.getUint8(at) - 128) / 128,
+  [`${FORMAT_PCM}/16`]: (view, at) => view.getInt16(at, true) / 32768,
+  [`${FORMAT_PCM}/24`]: (view, at) =>
+    (view.getUint8(at) | (view.getUint8(at + 1) << 8) | (view.getInt8(at + 2) << 16)) / 8388608,
+  [`${FORMAT_PCM}/32`]: (view, at) => view.getInt32(at, true) / 2147483648,
+  [`${FORMAT_FLOAT}/32`]: (view, at) => view.getFloat32(at, true),
+  [`${FORMAT_FLOAT}/64`]: (view, at) => view.getFloat64(at, true),
+  [`${FORMAT_A_LAW}/8`]: (view, at) => aLawSample(view.getUint8(at)) / 32768,
+  [`${FORMAT_MU_LAW}/8`]: (view, at) => muLawSample(view.getUint8(at)) / 32768,
+};
+
+interface WavFormat {
+  tag: number;
+  channels: number;
+  rateHz: number;
+  bits: number;
+}
+
+function ascii(view: DataView, at: number): string {
+  return String.fromCharCode(...[0, 1, 2, 3].map((i) => view.getUint8(at + i)));
+}
+
+function readFormat(view: DataView, at: number, size: number): WavFormat {
+  if (size < 16) throw new Fault('sound-format-unknown', `its format chunk has ${size} bytes, at least 16 are needed`);
+  const tag = view.getUint16(at, true);
+  const format: WavFormat = {
+    tag: tag === FORMAT_EXTENSIBLE && size >= 26 ? view.getUint16(at + 24, true) : tag,
+    channels: view.getUint16(at + 2, true),
+    rateHz: view.getUint32(at + 4, true),
+    bits: view.getUint16(at + 14, true),
+  };
+  if (format.channels < 1 || format.channels > 32) {
+    throw new Fault('sound-format-unknown', `it names ${format.channels} channels`);
+  }
+  if (format.rateHz < LEAST_RATE_HZ || format.rateHz > GREATEST_RATE_HZ) {
+    throw new Fault('sound-rate-out-of-range', `its rate is ${format.rateHz} Hz`);
+  }
+  return format;
+}
+
+function readSamples(view: DataView, at: number, size: number, format: WavFormat): Float32Array[] {
+  const read = readers[`${format.tag}/${format.bits}`];
+  if (!read) throw new Fault('sound-format-unknown', `format ${format.tag} with ${format.bits} bits a sample`);
+  const width = format.bits / 8;
+  const frames = Math.floor(size / (width * format.channels));
+  if (frames === 0) throw new Fault('sound-empty', 'it has a header and no samples');
+  return Array.from({ length: format.channels }, (_, channel) => {
+    const out = new Float32Array(frames);
+    for (let i = 0; i < frames; i++) out[i] = read(view, at + (i * format.channels + channel) * width);
+    return out;
+  });
+}
+
+/**
+ * Reads a whole WAV file.
+ * @throws Fault `sound-empty`, `sound-not-wav`, `sound-cut-short`, `sound-format-unknown` or `sound-rate-out-of-range`.
+ */
+export function readWav(bytes: Uint8Array): Sound {
+  if (bytes.byteLength === 0) throw new Fault('sound-empty', 'it has no bytes');
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  if (bytes.byteLength < 12 || ascii(view, 0) !== 'RIFF' || ascii(view, 8) !== 'WAVE') {
+    throw new Fault('sound-not-wav', 'it does not begin with a RIFF/WAVE header');
+  }
+  let format: WavFormat | undefined;
+  for (let at = 12; at + 8 <= bytes.byteLength; ) {
+    const name = ascii(view, at);
+    const size = view.getUint32(at + 4, true);
+    const body = at + 8;
+    const there = bytes.byteLength - body;
+    if (name === 'data') {
+      if (!format) throw new Fault('sound-format-unknown', 'its samples come before its format');
+      if (size > there && !OPEN_SIZES.has(size)) {
+        throw new Fault('sound-cut-short', `it promises ${size} bytes of sound and has ${there}`);
+      }
+      const open = OPEN_SIZES.has(size) && there > 0;
+      return { rateHz: format.rateHz, channels: readSamples(view, body, open ? there : size, format) };
+    }
+    if (size > there) throw new Fault('sound-cut-short', `its part "${name}" ends after the end of the file`);
+    if (name === 'fmt ') format = readFormat(view, body, size);
+    at = body + size + (size & 1);
+  }
+  throw new Fault('sound-cut-short', 'it ends before its samples begin');
+}
+
+/** A WAV file of 16-bit samples; channels shorter than the longest are filled up with silence. */
+export function writeWav(channels: readonly Int16Array[], rateHz: number): Uint8Array {
+  const frames = Math.max(0, ...channels.map((channel) => channel.length));
+  const size = frames * channels.length * 2;
+  const out = new Uint8Array(44 + size);
+  const view = new DataView(out.buffer);
+  const put = (at: number, text: string) => [...text].forEach((c, i) => view.setUint8(at + i, c.charCodeAt(0)));
+  put(0, 'RIFF');
+  view.setUint32(4, 36 + size, true);
+  put(8, 'WAVEfmt ');
+  view.setUint32(16, 16, true);
+  view.setUint16(20, FORMAT_PCM, true);
+  view.setUint16(22, channels.length, true);
+  view.setUint32(24, rateHz, true);
+  view.setUint32(28, rateHz * channels.length * 2, true);
+  view.setUint16(32, channels.length * 2, true);
+  view.setUint16(34, 16, true);
+  put(36, 'data');
+  view.setUint32(40, size, true);
+  channels.forEach((channel, c) => {
+    for (let i = 0; i < channel.length; i++) view.setInt16(44 + (i * channels.length + c) * 2, channel[i]!, true);
+  });
+  return out;
+}

@@ -1,0 +1,123 @@
+/**
+ * The conductor: the pure state machine of one conversation. Happenings go in, orders come out;
+ * it has no clock, does no I/O and never waits. The same happenings always give the same orders.
+ */
+import * as answering from './answering-part.js';
+import { Desk } from './desk.js';
+import * as hearing from './hearing-part.js';
+import type { Happening, HappeningOf } from './happenings.js';
+import type { Order } from './orders.js';
+import { newState, type State } from './state.js';
+
+export class Conductor {
+  private state: State;
+
+  /** A new conversation, or one that is taken up from what `snapshot` gave. */
+  constructor(snapshot?: State) {
+    this.state = snapshot ? copy(snapshot) : newState();
+  }
+
+  /** The whole state as plain data. */
+  snapshot(): State {
+    return copy(this.state);
+  }
+
+  /** What is to be done now that this has happened, in order. */
+  conduct(happening: Happening): Order[] {
+    if (this.state.ended) {
+      return [{ kind: 'ignore', happening: happening.kind, id: 0, reason: 'the caller has left' }];
+    }
+    const desk = new Desk(this.state, happening.nowMs);
+    this.dispatch(desk, happening);
+    hearing.concludeIfComplete(desk);
+    return desk.orders;
+  }
+
+  private dispatch(desk: Desk, happening: Happening): void {
+    switch (happening.kind) {
+      case 'joined':
+        this.state.plan = happening.plan;
+        return answering.greet(desk, 'the caller has joined');
+      case 'left':
+        return leave(desk, happening);
+      case 'typed':
+        return hearing.typed(desk, happening);
+      case 'hushAsked':
+        return hushAsked(desk);
+      case 'freshAsked':
+        return startAfresh(desk);
+      case 'played':
+        return answering.played(desk, happening);
+      case 'voiceBegan':
+        return hearing.voiceBegan(desk, happening);
+      case 'voiceGoes':
+        return hearing.voiceGoes(desk, happening);
+      case 'voiceEnded':
+        return hearing.voiceEnded(desk, happening);
+      case 'partial':
+        return hearing.partial(desk, happening);
+      case 'final':
+        return hearing.final(desk, happening);
+      case 'recognitionTrouble':
+        return hearing.recognitionTrouble(desk, happening);
+      case 'piece':
+        return answering.piece(desk, happening);
+      case 'thoughtDone':
+        return answering.thoughtDone(desk, happening);
+      case 'thoughtTrouble':
+        return answering.thoughtTrouble(desk, happening);
+      case 'audio':
+        return answering.audio(desk, happening);
+      case 'synthesisTrouble':
+        return answering.synthesisTrouble(desk, happening);
+      case 'rang':
+        return rang(desk, happening);
+    }
+  }
+}
+
+function copy(state: State): State {
+  return JSON.parse(JSON.stringify(state)) as State;
+}
+
+function rang(desk: Desk, { timer }: HappeningOf<'rang'>): void {
+  const { state } = desk;
+  const name = (Object.keys(state.timers) as (keyof typeof state.timers)[]).find((key) => state.timers[key] === timer);
+  if (!name) return desk.ignore('rang', timer);
+  delete state.timers[name];
+  if (name === 'endpoint') return hearing.endpointRang(desk);
+  if (name === 'finalDue') return hearing.finalDueRang(desk);
+  if (name === 'hushDue') return state.reply ? answering.finishReply(desk, state.reply) : undefined;
+  desk.enter('resting', 'nobody spoke for a long time');
+}
+
+function hushAsked(desk: Desk): void {
+  if (desk.state.reply) return answering.interrupt(desk, 'the caller asked for silence');
+  desk.ignore('hushAsked', 0);
+}
+
+/** Everything that is going on ends; what was heard of a reply is still reported. */
+function dropAll(desk: Desk, reason: string): void {
+  const { state } = desk;
+  answering.interrupt(desk, reason);
+  for (const segment of state.turn?.segments ?? []) {
+    if (segment.final === null) desk.order({ kind: 'dropRecognition', recognition: segment.recognition }, reason);
+  }
+  state.turn = null;
+  if (state.reply) answering.finishReply(desk, state.reply);
+  for (const name of ['endpoint', 'finalDue', 'hushDue', 'rest'] as const) desk.clearTimer(name, reason);
+}
+
+function startAfresh(desk: Desk): void {
+  const reason = 'the caller asked for a fresh start';
+  dropAll(desk, reason);
+  desk.state.history = [];
+  desk.tell({ kind: 'fresh' }, reason);
+  answering.greet(desk, reason);
+}
+
+function leave(desk: Desk, { why }: HappeningOf<'left'>): void {
+  dropAll(desk, why);
+  desk.tell({ kind: 'farewell', why }, why);
+  desk.state.ended = true;
+}

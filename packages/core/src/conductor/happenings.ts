@@ -1,0 +1,42 @@
+/** All that can happen in a conversation. `nowMs` is the time on the caller's axis at which it reached the conductor. */
+import type { WordTime } from '../speaking/heard-ledger.js';
+import type { Plan } from './plan.js';
+
+/** A word that was heard, with its times on the caller's axis. */
+export interface HeardWord {
+  word: string;
+  fromMs: number;
+  toMs: number;
+  /** 0 to 1, where the engine says. */
+  confidence?: number;
+}
+
+type What =
+  // The line.
+  | { kind: 'joined'; plan: Plan }
+  | { kind: 'left'; why: string }
+  | { kind: 'typed'; text: string }
+  | { kind: 'hushAsked' }
+  | { kind: 'freshAsked' }
+  /** The line played `speech` up to `playedMs` of its audio; the caller's axis stood at `atMs`. `flushed`: nothing more of it will be played. */
+  | { kind: 'played'; speech: number; playedMs: number; atMs: number; flushed: boolean }
+  // The ear.
+  | { kind: 'voiceBegan'; atMs: number }
+  | { kind: 'voiceGoes'; atMs: number; voicedMs: number }
+  | { kind: 'voiceEnded'; atMs: number; voicedMs: number }
+  // Recognition.
+  | { kind: 'partial'; recognition: number; words: HeardWord[] }
+  | { kind: 'final'; recognition: number; words: HeardWord[]; alternatives: string[] }
+  | { kind: 'recognitionTrouble'; recognition: number; code: string; detail: string }
+  // Thinking.
+  | { kind: 'piece'; thought: number; text: string }
+  | { kind: 'thoughtDone'; thought: number }
+  | { kind: 'thoughtTrouble'; thought: number; code: string; detail: string }
+  // Synthesis. `audioMs`: how much of the phrase there is by now, its pause included when `done`.
+  | { kind: 'audio'; speech: number; audioMs: number; words: WordTime[]; estimated: boolean; done: boolean }
+  | { kind: 'synthesisTrouble'; speech: number; code: string; detail: string }
+  // Timers.
+  | { kind: 'rang'; timer: number };
+
+export type Happening = What & { nowMs: number };
+export type HappeningOf<K extends Happening['kind']> = Extract<Happening, { kind: K }>;

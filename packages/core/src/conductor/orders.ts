@@ -1,0 +1,66 @@
+/** All that the conductor can order. Every order carries the reason for it, in words for a person. */
+import type { Entry } from '../thinking/history.js';
+import type { WordTime } from '../speaking/heard-ledger.js';
+import type { Gap, TurnTimes } from '../measure/turn-times.js';
+import type { Wait } from '../hearing/endpoint.js';
+import type { HeardWord } from './happenings.js';
+
+export type Phase = 'resting' | 'listening' | 'working' | 'answering';
+export type TimerName = 'endpoint' | 'finalDue' | 'hushDue' | 'rest';
+
+/** What a turn was and how long each part of it took. */
+export interface TurnReport {
+  turn: number;
+  source: 'voice' | 'typed' | 'greeting';
+  text: string;
+  /** All that the model wrote, and what of it the caller heard. */
+  generated: string;
+  heard: string;
+  answered: boolean;
+  interrupted: string | null;
+  trouble: string | null;
+  /** The words' end times of a phrase were estimated, so `heard` is too. */
+  estimated: boolean;
+  wait: Wait | null;
+  times: TurnTimes;
+  gap: Gap | null;
+  flicker: number;
+  corrections: number;
+}
+
+/** What the line is told to show. */
+export type Told =
+  | { kind: 'state'; state: Phase }
+  | { kind: 'voice'; change: 'began' | 'ended'; voiceMs: number }
+  | { kind: 'partial'; turn: number; settled: string; open: string }
+  | { kind: 'final'; turn: number; recognition: number; text: string; words: HeardWord[]; alternatives: string[] }
+  | { kind: 'unheard'; turn: number; why: string }
+  | { kind: 'reply'; turn: number; text: string }
+  | { kind: 'speech'; turn: number; speech: number; text: string; words: WordTime[]; estimated: boolean }
+  | { kind: 'turn'; report: TurnReport }
+  | { kind: 'fresh' }
+  | { kind: 'trouble'; code: string; detail: string }
+  | { kind: 'farewell'; why: string };
+
+type What =
+  | { kind: 'openRecognition'; recognition: number; fromMs: number }
+  | { kind: 'closeRecognition'; recognition: number; toMs: number }
+  | { kind: 'dropRecognition'; recognition: number }
+  | { kind: 'think'; thought: number; persona: string; messages: Entry[]; answers: 'short' | 'long' }
+  | { kind: 'dropThought'; thought: number }
+  | { kind: 'synthesise'; speech: number; text: string; pauseMs: number }
+  | { kind: 'dropSynthesis'; speech: number }
+  | { kind: 'play'; speech: number }
+  | { kind: 'duck' }
+  | { kind: 'unduck' }
+  | { kind: 'hush' }
+  | { kind: 'setTimer'; timer: number; name: TimerName; afterMs: number }
+  | { kind: 'clearTimer'; timer: number; name: TimerName }
+  | { kind: 'tell'; message: Told }
+  /** What came is of an epoch that has ended; nothing is done. */
+  | { kind: 'ignore'; happening: string; id: number };
+
+export type Order = What & { reason: string };
+export type OrderOf<K extends Order['kind']> = Extract<Order, { kind: K }>;
+/** An order before its reason is put to it. */
+export type BareOrder = What;

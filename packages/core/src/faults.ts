@@ -1,0 +1,14 @@
+/** What core refuses, by a stable code. The words that a person reads stand in the catalogue of the caller. */
+export type FaultCode =
+  'phrase-malformed' | 'sound-empty' | 'sound-not-wav' | 'sound-cut-short' | 'sound-format-unknown' | 'sound-rate-out-of-range';
+
+/** Thrown once where something cannot be computed; `detail` says what exactly was found. */
+export class Fault extends Error {
+  constructor(
+    readonly code: FaultCode,
+    readonly detail: string,
+  ) {
+    super(`${code}: ${detail}`);
+    this.name = 'Fault';
+  }
+}

@@ -1,0 +1,62 @@
+/** Word error rate by the usual alignment (Levenshtein over words), as NIST sclite counts it. */
+
+export interface WordErrors {
+  words: number;
+  substituted: number;
+  deleted: number;
+  inserted: number;
+}
+
+/** Lower case, no punctuation; what is compared when words are compared. */
+export function comparableWords(text: string): string[] {
+  return text
+    .toLowerCase()
+    .replace(/[^\p{L}\p{N}'\s]/gu, ' ')
+    .split(/\s+/)
+    .filter(Boolean);
+}
+
+/** sclite's weights: a substitution costs 4, a deletion or an insertion 3. */
+const SUBSTITUTION_COST = 4;
+const GAP_COST = 3;
+
+export function wordErrors(reference: readonly string[], heard: readonly string[]): WordErrors {
+  const width = heard.length + 1;
+  const cost = new Array<number>((reference.length + 1) * width).fill(0);
+  for (let i = 0; i <= reference.length; i++) {
+    for (let j = 0; j <= heard.length; j++) {
+      if (i === 0 || j === 0) {
+        cost[i * width + j] = (i + j) * GAP_COST;
+        continue;
+      }
+      const same = reference[i - 1] === heard[j - 1] ? 0 : SUBSTITUTION_COST;
+      cost[i * width + j] = Math.min(
+        cost[(i - 1) * width + j - 1]! + same,
+        cost[(i - 1) * width + j]! + GAP_COST,
+        cost[i * width + j - 1]! + GAP_COST,
+      );
+    }
+  }
+  const errors: WordErrors = { words: reference.length, substituted: 0, deleted: 0, inserted: 0 };
+  for (let i = reference.length, j = heard.length; i > 0 || j > 0; ) {
+    const here = cost[i * width + j]!;
+    const same = i > 0 && j > 0 && reference[i - 1] === heard[j - 1];
+    if (i > 0 && j > 0 && here === cost[(i - 1) * width + j - 1]! + (same ? 0 : SUBSTITUTION_COST)) {
+      if (!same) errors.substituted++;
+      i--;
+      j--;
+    } else if (i > 0 && here === cost[(i - 1) * width + j]! + GAP_COST) {
+      errors.deleted++;
+      i--;
+    } else {
+      errors.inserted++;
+      j--;
+    }
+  }
+  return errors;
+}
+
+/** Errors as a share of the words that were said. */
+export function errorRate(errors: WordErrors): number {
+  return (errors.substituted + errors.deleted + errors.inserted) / Math.max(1, errors.words);
+}

@@ -1,0 +1,129 @@
+/**
+ * Cuts a reply, while it is still being written, into phrases that go to synthesis one by one.
+ * The first phrase is short, so that sound starts early; the later ones are whole sentences where they can be.
+ */
+
+/** The first phrase may end at a clause mark after this many words … */
+const FIRST_CLAUSE_WORDS = 3;
+/** … and ends after this many without any mark. */
+const FIRST_MOST_WORDS = 9;
+/** A later sentence longer than this is cut at a clause mark … */
+const LATER_CLAUSE_WORDS = 14;
+/** … and here without any. */
+const LATER_MOST_WORDS = 30;
+
+const ABBREVIATIONS = new Set(
+  ('mr mrs ms dr prof st jr sr no nos vs etc e.g i.e a.m p.m approx ca cf fig vol dept est tel ext ' +
+    'min max hr hrs jan feb mar apr jun jul aug sep sept oct nov dec mon tue tues wed thu thurs fri sat sun').split(' '),
+);
+/** These end a sentence all the same when a capital follows: "supper is at 6 p.m. Breakfast is at 7." */
+const MAY_END_A_SENTENCE = new Set(['a.m', 'p.m', 'etc']);
+/** Where a phrase without marks is best cut: before one of these. */
+const JOINING_WORDS = /^(?:and|but|or|because|so|which|who|that|when|while|where|if|then|with|for|at|in|on|to)$/i;
+
+const sentences = new Intl.Segmenter('en', { granularity: 'sentence' });
+
+export interface Cutter {
+  /** What was written and not cut yet. */
+  rest: string;
+  /** No phrase was cut yet. */
+  first: boolean;
+}
+
+export interface Cut {
+  phrases: string[];
+  cutter: Cutter;
+}
+
+export function newCutter(): Cutter {
+  return { rest: '', first: true };
+}
+
+/** Takes the next piece of the reply. */
+export function cutPiece(cutter: Cutter, piece: string): Cut {
+  let state: Cutter = { ...cutter, rest: cutter.rest + piece };
+  const phrases: string[] = [];
+  for (let end = nextCut(state); end > 0; end = nextCut(state)) {
+    const phrase = state.rest.slice(0, end).trim();
+    const spoken = /[\p{L}\p{N}]/u.test(phrase);
+    if (spoken) phrases.push(phrase);
+    state = { rest: state.rest.slice(end), first: state.first && !spoken };
+  }
+  return { phrases, cutter: state };
+}
+
+/** The reply is complete: what is left is the last phrase (or, if long, the last phrases). */
+export function cutRest(cutter: Cutter): string[] {
+  const { phrases, cutter: left } = cutPiece(cutter, '\n\n');
+  return [...phrases, left.rest.trim()].filter((phrase) => /[\p{L}\p{N}]/u.test(phrase));
+}
+
+/** Index at which the next phrase ends, or 0 when more must be written first. */
+function nextCut({ rest, first }: Cutter): number {
+  const lead = rest.length - rest.trimStart().length;
+  const sentenceEnd = endOfSentence(rest, lead);
+  const within = sentenceEnd > 0 ? rest.slice(0, sentenceEnd) : rest;
+  const words = wordsIn(within);
+  const [clauseWords, mostWords] = first
+    ? [FIRST_CLAUSE_WORDS, FIRST_MOST_WORDS]
+    : [LATER_CLAUSE_WORDS, LATER_MOST_WORDS];
+  if (sentenceEnd > 0 && words.length <= (first ? FIRST_CLAUSE_WORDS : mostWords)) return sentenceEnd;
+  return endOfClause(rest, words, clauseWords, mostWords) || sentenceEnd;
+}
+
+function endOfSentence(text: string, lead: number): number {
+  let end = 0;
+  for (const { segment, index } of sentences.segment(text)) {
+    end = index + segment.length;
+    if (end >= text.length) break;
+    const line = text.slice(Math.max(lead, text.lastIndexOf('\n', end - 2) + 1), end);
+    if (end > lead && !isFalseEnd(line, text.slice(end)) && !isInsideMarkup(text, end)) return end;
+  }
+  const paragraph = text.indexOf('\n\n', lead);
+  return paragraph >= 0 && !isInsideMarkup(text, paragraph) ? paragraph + 2 : 0;
+}
+
+/** A point after an abbreviation, an initial or the number of a list is not the end of a sentence. */
+function isFalseEnd(before: string, after: string): boolean {
+  if (/\n\s*$/.test(before)) return /^\s*(?:\d{1,3}[.)]|[-*+•])\s*$/.test(before);
+  if (/^\s*\d{1,3}[.)]\s*$/.test(before)) return true;
+  const last = /(\S+?)\.["')\]]*\s*$/.exec(before)?.[1]?.replace(/^["'([]+/, '');
+  if (last === undefined) return false;
+  if (MAY_END_A_SENTENCE.has(last.toLowerCase())) return !/^["'([]*\p{Lu}/u.test(after);
+  return ABBREVIATIONS.has(last.toLowerCase()) || /^\p{Lu}$/u.test(last);
+}
+
+/** No cut inside a link, code, or brackets that are still open. */
+function isInsideMarkup(text: string, at: number): boolean {
+  const before = text.slice(0, at);
+  if ((before.match(/```/g)?.length ?? 0) % 2 === 1) return true;
+  const line = before.slice(before.lastIndexOf('\n') + 1);
+  if ((line.match(/`/g)?.length ?? 0) % 2 === 1) return true;
+  return /\[[^\]\n]*$/.test(line) || /\]\([^)\n]*$/.test(line);
+}
+
+interface PlacedWord {
+  word: string;
+  from: number;
+  to: number;
+}
+
+function wordsIn(text: string): PlacedWord[] {
+  return [...text.matchAll(/\S+/g)]
+    .filter((found) => /[\p{L}\p{N}]/u.test(found[0]))
+    .map((found) => ({ word: found[0], from: found.index, to: found.index + found[0].length }));
+}
+
+/** A cut after a clause mark, or before a joining word once it is too long; only where the next word has begun. */
+function endOfClause(rest: string, words: PlacedWord[], clauseWords: number, mostWords: number): number {
+  for (let i = clauseWords - 1; i < words.length - 1 && i < mostWords; i++) {
+    const { word, to } = words[i]!;
+    const marked = /[,;:]["')\]*_]*$/.test(word) || /^\s+[–—-]\s/.test(rest.slice(to));
+    if (marked && words.length - 1 - i >= 1 && !isInsideMarkup(rest, to)) return words[i + 1]!.from;
+  }
+  if (words.length <= mostWords) return 0;
+  for (let i = mostWords; i > mostWords / 2; i--) {
+    if (JOINING_WORDS.test(words[i]!.word) && !isInsideMarkup(rest, words[i]!.from)) return words[i]!.from;
+  }
+  return isInsideMarkup(rest, words[mostWords]!.from) ? 0 : words[mostWords]!.from;
+}

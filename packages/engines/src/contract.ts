@@ -1,0 +1,108 @@
+/**
+ * The contracts of the three roles. Each streams in both directions and can be cancelled;
+ * a cancel reaches the engine. All sound is 16-bit at HOUSE_RATE_HZ.
+ */
+import type { Entry, HeardWord, WordTime } from '@verbalon/core';
+
+export type Readiness = { state: 'ready' } | { state: 'loading' } | { state: 'down'; why: string };
+
+interface Engine {
+  readonly name: string;
+  readonly title: string;
+  readonly where: 'on-machine' | 'cloud';
+  readonly languages: readonly string[];
+  readiness(): Readiness;
+  /** Resolves when the first answer would be as fast as the later ones; rejects with the reason when that cannot be. */
+  warm(): Promise<void>;
+  close(): Promise<void>;
+}
+
+/** What sharpens hearing for one assistant. */
+export interface HearingProfile {
+  /** Names the profile; another content has another key. */
+  key: string;
+  /** Sentences that callers are likely to say, as dictionary words. */
+  sentences: readonly (readonly string[])[];
+  /** Share of these sentences beside the general language model, 0 to 1. */
+  weight: number;
+  /** Pronunciations of words that the engine's dictionary may lack, in ARPAbet without stress. */
+  pronunciations: Readonly<Record<string, string>>;
+}
+
+export interface SttRequest {
+  profile: HearingProfile | null;
+  /** What the engine adapts to in a talk stays with this talk. */
+  talk: string;
+  signal: AbortSignal;
+}
+
+/** Times of words are in ms from the first sample pushed. */
+export type SttEvent =
+  | { kind: 'partial'; words: HeardWord[] }
+  | { kind: 'final'; words: HeardWord[]; alternatives: string[] };
+
+export interface SttStream {
+  push(samples: Int16Array): void;
+  /** No more sound will come: the final is wanted now. */
+  finish(): void;
+  /** Ends after the final; throws EngineFault. */
+  readonly events: AsyncIterable<SttEvent>;
+}
+
+export interface SttEngine extends Engine {
+  readonly role: 'stt';
+  /** Makes a profile ready for use. @returns the words that the dictionary lacked and that had no pronunciation. */
+  prepare(profile: HearingProfile): Promise<string[]>;
+  open(request: SttRequest): SttStream;
+  /** The talk is over: what was adapted to it goes. */
+  forget(talk: string): void;
+}
+
+export interface LlmRequest {
+  persona: string;
+  messages: readonly Entry[];
+  answers: 'short' | 'long';
+  /** Names the conversation towards the engine. */
+  talk: string;
+  signal: AbortSignal;
+}
+
+export type LlmEvent = { kind: 'piece'; text: string } | { kind: 'usage'; piecesIn: number; piecesOut: number };
+
+export interface LlmEngine extends Engine {
+  readonly role: 'llm';
+  /** Throws EngineFault. */
+  think(request: LlmRequest): AsyncIterable<LlmEvent>;
+}
+
+export interface TtsRequest {
+  text: string;
+  voice: { name?: string; rate?: number; pitchHz?: number };
+  signal: AbortSignal;
+}
+
+/** `words` are the end times of all words of the phrase; null where the engine gives none. */
+export type TtsEvent = { kind: 'audio'; samples: Int16Array; words: WordTime[] | null };
+
+export interface TtsEngine extends Engine {
+  readonly role: 'tts';
+  readonly voices: readonly string[];
+  /** Silence at both ends is trimmed. Throws EngineFault. */
+  speak(request: TtsRequest): AsyncIterable<TtsEvent>;
+  /** How the engine would say these words, in ARPAbet without stress; words it cannot say are left out. */
+  pronounce(words: readonly string[]): Promise<Record<string, string>>;
+}
+
+export type AnyEngine = SttEngine | LlmEngine | TtsEngine;
+
+export type EngineFaultCode = 'engine-down' | 'engine-late' | 'engine-garbled' | 'engine-refused' | 'voice-unknown';
+
+export class EngineFault extends Error {
+  constructor(
+    readonly code: EngineFaultCode,
+    readonly detail: string,
+  ) {
+    super(`${code}: ${detail}`);
+    this.name = 'EngineFault';
+  }
+}

@@ -1,0 +1,140 @@
+/** The local synthesiser: phrases over a pool of hosts, silence trimmed, words timed. */
+import { audibleEdges, HOUSE_RATE_HZ, msOfSamples, resample, toFloats, toPcm16, type WordTime } from '@verbalon/core';
+import { EngineFault, type TtsEngine, type TtsEvent, type TtsRequest } from '../contract.js';
+import { HostPool } from '../hosts/host-pool.js';
+import type { FromTtsHost, ToTtsHost } from './messages.js';
+
+/** Sound quieter than this at the ends of a clip is silence, in dBFS. */
+const SILENCE_FLOOR_DB = -50;
+/** So much is left at the ends, so that no consonant is cut, in ms. */
+const MARGIN_MS = 8;
+
+export interface FliteOptions {
+  name: string;
+  title: string;
+  languages: readonly string[];
+  voices: readonly string[];
+  hosts: number;
+}
+
+type Said = Extract<FromTtsHost, { kind: 'said' }>;
+
+export class FliteEngine implements TtsEngine {
+  readonly role = 'tts';
+  readonly where = 'on-machine';
+  readonly name: string;
+  readonly title: string;
+  readonly languages: readonly string[];
+  readonly voices: readonly string[];
+  private readonly pool: HostPool<ToTtsHost, FromTtsHost>;
+  private jobs = 0;
+
+  constructor(options: FliteOptions) {
+    this.name = options.name;
+    this.title = options.title;
+    this.languages = options.languages;
+    this.voices = options.voices;
+    process.env.VERBALON_FLITE_VOICES = options.voices.join(',');
+    this.pool = new HostPool(options.name, new URL('./host.js', import.meta.url), options.hosts, () => []);
+  }
+
+  readiness() {
+    return this.pool.readiness();
+  }
+
+  warm(): Promise<void> {
+    return this.pool.warm();
+  }
+
+  close(): Promise<void> {
+    return this.pool.close();
+  }
+
+  hostPids(): number[] {
+    return this.pool.pids();
+  }
+
+  async *speak({ text, voice, signal }: TtsRequest): AsyncIterable<TtsEvent> {
+    const name = voice.name ?? this.voices[0]!;
+    if (!this.voices.includes(name)) {
+      throw new EngineFault('voice-unknown', `${this.name} has no voice "${name}"; it has ${this.voices.join(', ')}`);
+    }
+    const said = await this.job<Said>(
+      (job) => ({ kind: 'say', job, text, voice: name, rate: voice.rate ?? 1, pitchHz: voice.pitchHz ?? null }),
+      signal,
+    );
+    if (!said || signal.aborted) return;
+    yield trimmed(said, text);
+  }
+
+  async pronounce(words: readonly string[]): Promise<Record<string, string>> {
+    const never = new AbortController().signal;
+    const answer = await this.job<Extract<FromTtsHost, { kind: 'pronounced' }>>(
+      (job) => ({ kind: 'pronounce', job, words: [...words] }),
+      never,
+    );
+    return Object.fromEntries(Object.entries(answer?.phones ?? {}).filter(([, phones]) => phones !== ''));
+  }
+
+  /** One message to a host and its answer; once more with another host if the first one dies. Null when cancelled. */
+  private async job<T extends FromTtsHost>(message: (job: number) => ToTtsHost, signal: AbortSignal): Promise<T | null> {
+    for (let attempt = 1; ; attempt++) {
+      const lease = await this.pool.lease();
+      if (signal.aborted) {
+        lease.release();
+        return null;
+      }
+      const job = ++this.jobs;
+      try {
+        return await new Promise<T>((resolve, reject) => {
+          lease.onMessage = (answer) => 'job' in answer && answer.job === job && resolve(answer as T);
+          lease.onDeath = (why) => reject(new EngineFault('engine-down', `a host of ${this.name} died (${why})`));
+          lease.send(message(job));
+        });
+      } catch (fault) {
+        if (attempt > 1) throw fault;
+      } finally {
+        lease.release();
+      }
+    }
+  }
+}
+
+/** Without the silence at both ends, at the house rate, the words timed accordingly. */
+function trimmed({ samples, rateHz, tokens }: Said, text: string): TtsEvent {
+  const floats = resample(toFloats(samples), rateHz, HOUSE_RATE_HZ);
+  const edges = audibleEdges(floats, HOUSE_RATE_HZ, SILENCE_FLOOR_DB) ?? { from: 0, to: floats.length };
+  const margin = (MARGIN_MS * HOUSE_RATE_HZ) / 1000;
+  const from = Math.max(0, edges.from - margin);
+  const to = Math.min(floats.length, edges.to + margin);
+  const shiftMs = msOfSamples(from, HOUSE_RATE_HZ);
+  const lengthMs = Math.floor(msOfSamples(to - from, HOUSE_RATE_HZ));
+  const words = alignTokens(text, tokens).map(({ word, endMs }) => ({
+    word,
+    endMs: Math.max(0, Math.min(lengthMs, Math.round(endMs - shiftMs))),
+  }));
+  return { kind: 'audio', samples: toPcm16(floats.subarray(from, to)), words };
+}
+
+/**
+ * End times for the written words from those of the engine's tokens, which may be split or joined otherwise:
+ * a word ends with the last token that has letters of it.
+ */
+export function alignTokens(text: string, tokens: readonly WordTime[]): WordTime[] {
+  const letters = (word: string) => word.replace(/[^\p{L}\p{N}]/gu, '').length;
+  const ends: { letters: number; endMs: number }[] = [];
+  let sum = 0;
+  for (const { word, endMs } of tokens) {
+    sum += letters(word);
+    ends.push({ letters: sum, endMs: endMs > 0 ? endMs : (ends.at(-1)?.endMs ?? 0) });
+  }
+  let before = 0;
+  return text
+    .split(/\s+/)
+    .filter(Boolean)
+    .map((word) => {
+      before += letters(word);
+      const token = ends.find((end) => end.letters >= before) ?? ends.at(-1);
+      return { word, endMs: token?.endMs ?? 0 };
+    });
+}

@@ -1,0 +1,184 @@
+/** The local recogniser: streams over a pool of decoder hosts; a stream outlives the host it runs on. */
+import { createHash } from 'node:crypto';
+import { mkdirSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { arpaOf } from '@verbalon/core';
+import { EngineFault, type HearingProfile, type SttEngine, type SttEvent, type SttRequest, type SttStream } from '../contract.js';
+import { EventQueue } from '../event-queue.js';
+import { HostPool, type Lease } from '../hosts/host-pool.js';
+import type { FromSttHost, ToSttHost } from './messages.js';
+
+/** A segment is played into so many hosts at most, should one after the other die. */
+const MOST_HOSTS_A_STREAM = 3;
+
+type Profile = Extract<ToSttHost, { kind: 'profile' }>;
+type SttPool = HostPool<ToSttHost, FromSttHost>;
+
+export interface PocketSphinxOptions {
+  name: string;
+  title: string;
+  languages: readonly string[];
+  hosts: number;
+  /** Where language models made from expected phrases are written. */
+  workFolder: string;
+}
+
+export class PocketSphinxEngine implements SttEngine {
+  readonly role = 'stt';
+  readonly where = 'on-machine';
+  readonly name: string;
+  readonly title: string;
+  readonly languages: readonly string[];
+  private readonly pool: SttPool;
+  private readonly profiles = new Map<string, Profile>();
+  private readonly means = new Map<string, Float32Array>();
+  private jobs = 0;
+
+  constructor(private readonly options: PocketSphinxOptions) {
+    this.name = options.name;
+    this.title = options.title;
+    this.languages = options.languages;
+    const file = new URL('./host.js', import.meta.url);
+    this.pool = new HostPool(options.name, file, options.hosts, () => [...this.profiles.values()]);
+  }
+
+  readiness() {
+    return this.pool.readiness();
+  }
+
+  warm(): Promise<void> {
+    return this.pool.warm();
+  }
+
+  close(): Promise<void> {
+    return this.pool.close();
+  }
+
+  /** Process ids of the hosts. */
+  hostPids(): number[] {
+    return this.pool.pids();
+  }
+
+  prepare(profile: HearingProfile): Promise<string[]> {
+    const vocabulary = new Set(profile.sentences.flat());
+    const unknown = [...vocabulary].filter((word) => /\d/.test(word));
+    if (this.profiles.has(profile.key)) return Promise.resolve(unknown);
+    const arpa = arpaOf(profile.sentences);
+    mkdirSync(this.options.workFolder, { recursive: true });
+    const arpaFile = join(this.options.workFolder, `${createHash('sha256').update(arpa).digest('hex').slice(0, 16)}.arpa`);
+    writeFileSync(arpaFile, arpa);
+    const { key, weight, pronunciations } = profile;
+    const message: Profile = { kind: 'profile', key, weight, pronunciations, arpaFile };
+    this.profiles.set(key, message);
+    this.pool.broadcast(message);
+    return Promise.resolve(unknown);
+  }
+
+  open(request: SttRequest): SttStream {
+    const adapted = {
+      get: () => this.means.get(request.talk) ?? null,
+      keep: (means: Float32Array) => void this.means.set(request.talk, means),
+    };
+    return new PooledStream(this.pool, request, () => ++this.jobs, adapted);
+  }
+
+  forget(talk: string): void {
+    this.means.delete(talk);
+  }
+}
+
+interface Adapted {
+  get(): Float32Array | null;
+  keep(means: Float32Array): void;
+}
+
+/** One segment: keeps its sound until the final is there, so that another host can take it over. */
+class PooledStream implements SttStream {
+  private readonly queue = new EventQueue<SttEvent>();
+  private readonly sound: Int16Array[] = [];
+  private finished = false;
+  private over = false;
+  private hostsUsed = 0;
+  private lease: Lease<ToSttHost, FromSttHost> | null = null;
+  private job = 0;
+
+  constructor(
+    private readonly pool: SttPool,
+    private readonly request: SttRequest,
+    private readonly newJob: () => number,
+    private readonly adapted: Adapted,
+  ) {
+    request.signal.addEventListener('abort', () => this.drop(), { once: true });
+    void this.takeHost();
+  }
+
+  get events(): AsyncIterable<SttEvent> {
+    return this.queue;
+  }
+
+  push(samples: Int16Array): void {
+    if (this.finished || this.over) return;
+    this.sound.push(samples);
+    this.lease?.send({ kind: 'sound', job: this.job, samples });
+  }
+
+  finish(): void {
+    if (this.finished || this.over) return;
+    this.finished = true;
+    this.lease?.send({ kind: 'finish', job: this.job });
+  }
+
+  private async takeHost(): Promise<void> {
+    if (++this.hostsUsed > MOST_HOSTS_A_STREAM) {
+      return this.fail(new EngineFault('engine-down', `${MOST_HOSTS_A_STREAM} hosts died one after the other over this sound`));
+    }
+    try {
+      const lease = await this.pool.lease();
+      if (this.over) return lease.release();
+      this.run(lease);
+    } catch (fault) {
+      this.fail(fault as Error);
+    }
+  }
+
+  private run(lease: Lease<ToSttHost, FromSttHost>): void {
+    this.lease = lease;
+    this.job = this.newJob();
+    const { job } = this;
+    lease.onMessage = (message) => this.hear(message);
+    lease.onDeath = () => {
+      this.lease = null;
+      if (!this.over) void this.takeHost();
+    };
+    lease.send({ kind: 'start', job, profile: this.request.profile?.key ?? null, means: this.adapted.get() });
+    for (const samples of this.sound) lease.send({ kind: 'sound', job, samples });
+    if (this.finished) lease.send({ kind: 'finish', job });
+  }
+
+  private hear(message: FromSttHost): void {
+    if (this.over || message.kind === 'ready' || message.job !== this.job) return;
+    if (message.kind === 'partial') return this.queue.push({ kind: 'partial', words: message.words });
+    this.adapted.keep(message.means);
+    this.queue.push({ kind: 'final', words: message.words, alternatives: message.alternatives });
+    this.queue.end();
+    this.letGo();
+  }
+
+  private drop(): void {
+    if (this.over) return;
+    this.lease?.send({ kind: 'drop', job: this.job });
+    this.queue.end();
+    this.letGo();
+  }
+
+  private fail(fault: Error): void {
+    this.queue.fail(fault);
+    this.letGo();
+  }
+
+  private letGo(): void {
+    this.over = true;
+    this.lease?.release();
+    this.lease = null;
+  }
+}

@@ -1,0 +1,68 @@
+/** A recogniser's host process: one decoder, one utterance at a time, told what to do over IPC. */
+import { joinPcm16 } from '@verbalon/core';
+import type { FromSttHost, ToSttHost } from './messages.js';
+import { Decoder } from './native.js';
+
+/** Sound is decoded in pieces of at least this much: 80 ms. */
+const PIECE_SAMPLES = 1_280;
+
+const decoder = new Decoder({ model: process.env.VERBALON_POCKETSPHINX_MODEL ?? '/usr/share/pocketsphinx/model/en-us' });
+let job = 0;
+let waiting: Int16Array[] = [];
+let shown = '';
+
+function tell(message: FromSttHost): void {
+  process.send?.(message);
+}
+
+function decode(all: boolean): void {
+  const samples = joinPcm16(waiting);
+  if (samples.length === 0 || (!all && samples.length < PIECE_SAMPLES)) return;
+  waiting = [];
+  decoder.push(samples);
+  const text = decoder.text();
+  if (text === shown) return;
+  shown = text;
+  tell({ kind: 'partial', job, words: decoder.words(false) });
+}
+
+function finish(): void {
+  decode(true);
+  decoder.end();
+  const words = decoder.words(true);
+  const text = words.map(({ word }) => word).join(' ');
+  tell({ kind: 'final', job, words, alternatives: decoder.alternatives(text), means: decoder.means() });
+  job = 0;
+}
+
+process.on('message', (message: ToSttHost) => {
+  if (message.kind === 'profile') {
+    for (const [word, phones] of Object.entries(message.pronunciations)) decoder.addWord(word, phones);
+    decoder.addModel(message.key, message.arpaFile, message.weight);
+    return;
+  }
+  if (message.kind === 'start') {
+    job = message.job;
+    waiting = [];
+    shown = '';
+    decoder.start(message.profile, message.means);
+    return;
+  }
+  if (message.job !== job) return;
+  if (message.kind === 'sound') {
+    waiting.push(message.samples);
+    decode(false);
+  } else if (message.kind === 'finish') {
+    finish();
+  } else {
+    decoder.end();
+    job = 0;
+  }
+});
+process.on('disconnect', () => process.exit(0));
+
+// The first utterance is slower than the later ones: have it behind us.
+decoder.start(null, null);
+decoder.push(new Int16Array(8_000));
+decoder.end();
+tell({ kind: 'ready' });

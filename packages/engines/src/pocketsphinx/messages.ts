@@ -1,0 +1,16 @@
+/** What the recogniser's engine and its hosts send each other. */
+import type { HeardWord } from '@verbalon/core';
+
+export type ToSttHost =
+  /** `pronunciations`: words to add to the dictionary, in ARPAbet. */
+  | { kind: 'profile'; key: string; arpaFile: string; weight: number; pronunciations: Record<string, string> }
+  /** `means`: what the talk has adapted to so far; null to begin like new. */
+  | { kind: 'start'; job: number; profile: string | null; means: Float32Array | null }
+  | { kind: 'sound'; job: number; samples: Int16Array }
+  | { kind: 'finish'; job: number }
+  | { kind: 'drop'; job: number };
+
+export type FromSttHost =
+  | { kind: 'ready' }
+  | { kind: 'partial'; job: number; words: HeardWord[] }
+  | { kind: 'final'; job: number; words: HeardWord[]; alternatives: string[]; means: Float32Array };

@@ -1,0 +1,51 @@
+/** What a caller's line sends over the talk socket, besides binary audio frames. */
+import { Type, type Static } from '@sinclair/typebox';
+
+const closed = { additionalProperties: false };
+
+/** The most letters of one typed turn. */
+export const MOST_TYPED_LETTERS = 4_000;
+
+export const Arrive = Type.Object(
+  {
+    kind: Type.Literal('arrive'),
+    assistant: Type.Optional(Type.String({ minLength: 1, maxLength: 64 })),
+    purpose: Type.Optional(Type.Union([Type.Literal('talk'), Type.Literal('listen')])),
+    line: Type.Union([Type.Literal('web'), Type.Literal('terminal'), Type.Literal('device'), Type.Literal('recording')]),
+    audio: Type.Object(
+      { encoding: Type.Literal('s16le'), rateHz: Type.Integer({ minimum: 8_000, maximum: 192_000 }) },
+      closed,
+    ),
+    /** Yield to keys only: for a line that hears the assistant's own voice in its microphone. */
+    keyOnly: Type.Optional(Type.Boolean()),
+  },
+  closed,
+);
+
+export const Typed = Type.Object(
+  { kind: Type.Literal('typed'), text: Type.String({ minLength: 1, maxLength: MOST_TYPED_LETTERS, pattern: '\\S' }) },
+  closed,
+);
+export const HushPlease = Type.Object({ kind: Type.Literal('hush') }, closed);
+export const Fresh = Type.Object({ kind: Type.Literal('fresh') }, closed);
+export const Leave = Type.Object({ kind: Type.Literal('leave') }, closed);
+
+/**
+ * `sample` samples of `speech` have left the line's output (its latency included) when the caller's axis stood at
+ * capture sample `capture`; `flushed` answers a hush: nothing more of it will be played.
+ */
+export const Played = Type.Object(
+  {
+    kind: Type.Literal('played'),
+    speech: Type.Integer({ minimum: 0 }),
+    sample: Type.Integer({ minimum: 0 }),
+    capture: Type.Integer({ minimum: 0 }),
+    flushed: Type.Optional(Type.Boolean()),
+  },
+  closed,
+);
+
+export const callerMessages = { arrive: Arrive, typed: Typed, hush: HushPlease, fresh: Fresh, played: Played, leave: Leave };
+export type CallerMessageKind = keyof typeof callerMessages;
+export type CallerMessage = { [K in CallerMessageKind]: Static<(typeof callerMessages)[K]> }[CallerMessageKind];
+export type CallerMessageOf<K extends CallerMessageKind> = Static<(typeof callerMessages)[K]>;

@@ -1,0 +1,122 @@
+/** What the service sends over the talk socket, besides binary audio frames. Every message carries `atMs` on the caller's axis. */
+import { Type, type Static, type TProperties } from '@sinclair/typebox';
+
+const closed = { additionalProperties: false };
+const Ms = Type.Number({ description: 'milliseconds on the caller’s axis: the index of the captured sample' });
+const Duration = Type.Number({ minimum: 0, description: 'milliseconds' });
+const Id = Type.Integer({ minimum: 0 });
+
+function message<K extends string, P extends TProperties>(kind: K, properties: P) {
+  return Type.Object({ kind: Type.Literal(kind), atMs: Ms, ...properties }, closed);
+}
+
+const HeardWord = Type.Object(
+  { word: Type.String(), fromMs: Ms, toMs: Ms, confidence: Type.Optional(Type.Number({ minimum: 0, maximum: 1 })) },
+  closed,
+);
+const WordTime = Type.Object({ word: Type.String(), endMs: Duration }, closed);
+const Wait = Type.Object({ ms: Duration, reason: Type.String() }, closed);
+
+const TurnTimes = Type.Partial(
+  Type.Object({
+    voiceBeganMs: Ms,
+    voiceEndedMs: Ms,
+    endpointMs: Ms,
+    finalMs: Ms,
+    firstPieceMs: Ms,
+    firstPhraseMs: Ms,
+    firstAudioMs: Ms,
+    soundMs: Ms,
+    endedMs: Ms,
+  }),
+  closed,
+);
+const GapPart = Type.Union(
+  (['wait', 'recognition', 'thinking', 'phrase', 'synthesis', 'playing'] as const).map((part) => Type.Literal(part)),
+);
+const Gap = Type.Object(
+  { ms: Type.Number(), parts: Type.Array(Type.Object({ part: GapPart, ms: Duration }, closed)) },
+  closed,
+);
+const Nullable = <T extends TProperties[string]>(schema: T) => Type.Union([schema, Type.Null()]);
+
+export const TurnReport = Type.Object(
+  {
+    turn: Id,
+    source: Type.Union([Type.Literal('voice'), Type.Literal('typed'), Type.Literal('greeting')]),
+    text: Type.String(),
+    generated: Type.String(),
+    heard: Type.String(),
+    answered: Type.Boolean(),
+    interrupted: Nullable(Type.String()),
+    trouble: Nullable(Type.String()),
+    estimated: Type.Boolean(),
+    wait: Nullable(Wait),
+    times: TurnTimes,
+    gap: Nullable(Gap),
+    flicker: Type.Integer({ minimum: 0 }),
+    corrections: Type.Integer({ minimum: 0 }),
+  },
+  closed,
+);
+
+const State = Type.Union(
+  (['resting', 'listening', 'working', 'answering'] as const).map((state) => Type.Literal(state)),
+);
+
+export const LineupEntry = Type.Object(
+  {
+    role: Type.Union([Type.Literal('stt'), Type.Literal('llm'), Type.Literal('tts')]),
+    engine: Type.String(),
+    where: Type.Union([Type.Literal('on-machine'), Type.Literal('cloud')]),
+    state: Type.Union([Type.Literal('ready'), Type.Literal('loading'), Type.Literal('down')]),
+    why: Type.Optional(Type.String()),
+  },
+  closed,
+);
+
+export const serviceMessages = {
+  admitted: message('admitted', {
+    conversation: Type.String(),
+    assistant: Nullable(Type.String()),
+    recorded: Type.Boolean(),
+    audio: Type.Object({ encoding: Type.Literal('s16le'), rateHz: Type.Integer() }, closed),
+    lineup: Type.Array(LineupEntry),
+  }),
+  state: message('state', { state: State }),
+  voice: message('voice', { change: Type.Union([Type.Literal('began'), Type.Literal('ended')]), voiceMs: Ms }),
+  partial: message('partial', { turn: Id, settled: Type.String(), open: Type.String() }),
+  final: message('final', {
+    turn: Id,
+    recognition: Id,
+    text: Type.String(),
+    words: Type.Array(HeardWord),
+    alternatives: Type.Array(Type.String()),
+  }),
+  unheard: message('unheard', { turn: Id, why: Type.String() }),
+  reply: message('reply', { turn: Id, text: Type.String() }),
+  speech: message('speech', {
+    turn: Id,
+    speech: Id,
+    text: Type.String(),
+    words: Type.Array(WordTime),
+    estimated: Type.Boolean(),
+  }),
+  duck: message('duck', {}),
+  unduck: message('unduck', {}),
+  hush: message('hush', {}),
+  turn: message('turn', { report: TurnReport }),
+  fresh: message('fresh', {}),
+  trouble: message('trouble', {
+    code: Type.String(),
+    title: Type.String(),
+    detail: Type.String(),
+    remedy: Type.String(),
+    fatal: Type.Optional(Type.Boolean()),
+  }),
+  farewell: message('farewell', { why: Type.String() }),
+};
+export type ServiceMessageKind = keyof typeof serviceMessages;
+export type ServiceMessage = { [K in ServiceMessageKind]: Static<(typeof serviceMessages)[K]> }[ServiceMessageKind];
+export type ServiceMessageOf<K extends ServiceMessageKind> = Static<(typeof serviceMessages)[K]>;
+export type LineupEntry = Static<typeof LineupEntry>;
