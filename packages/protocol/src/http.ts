@@ -1,4 +1,5 @@
 /** What the service's HTTP answers look like. */
+import { Type } from '@sinclair/typebox';
 import type { LineupEntry, ServiceMessageOf } from './service-messages.js';
 
 /** RFC 9457, with a stable code and a remedy. */
@@ -53,3 +54,25 @@ export interface JournalEntry {
   kind: string;
   body: unknown;
 }
+
+export interface EngineSummary {
+  name: string;
+  title: string;
+  role: LineupEntry['role'];
+  where: LineupEntry['where'];
+  languages: readonly string[];
+  state: LineupEntry['state'];
+  why?: string;
+}
+
+/** What `GET /v1/conversations` takes. */
+export const PageQuery = Type.Object(
+  {
+    limit: Type.Optional(Type.Integer({ minimum: 1, maximum: 500 })),
+    offset: Type.Optional(Type.Integer({ minimum: 0, maximum: 1_000_000 })),
+  },
+  { additionalProperties: false },
+);
+
+/** The id of a conversation. */
+export const Id = Type.String({ pattern: '^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$' });

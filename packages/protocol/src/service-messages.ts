@@ -4,7 +4,7 @@ import { Type, type Static, type TProperties } from '@sinclair/typebox';
 const closed = { additionalProperties: false };
 const Ms = Type.Number({ description: 'milliseconds on the caller’s axis: the index of the captured sample' });
 const Duration = Type.Number({ minimum: 0, description: 'milliseconds' });
-const Id = Type.Integer({ minimum: 0 });
+const Count = Type.Integer({ minimum: 0 });
 
 function message<K extends string, P extends TProperties>(kind: K, properties: P) {
   return Type.Object({ kind: Type.Literal(kind), atMs: Ms, ...properties }, closed);
@@ -42,7 +42,7 @@ const Nullable = <T extends TProperties[string]>(schema: T) => Type.Union([schem
 
 export const TurnReport = Type.Object(
   {
-    turn: Id,
+    turn: Count,
     source: Type.Union([Type.Literal('voice'), Type.Literal('typed'), Type.Literal('greeting')]),
     text: Type.String(),
     generated: Type.String(),
@@ -85,19 +85,19 @@ export const serviceMessages = {
   }),
   state: message('state', { state: State }),
   voice: message('voice', { change: Type.Union([Type.Literal('began'), Type.Literal('ended')]), voiceMs: Ms }),
-  partial: message('partial', { turn: Id, settled: Type.String(), open: Type.String() }),
+  partial: message('partial', { turn: Count, settled: Type.String(), open: Type.String() }),
   final: message('final', {
-    turn: Id,
-    recognition: Id,
+    turn: Count,
+    recognition: Count,
     text: Type.String(),
     words: Type.Array(HeardWord),
     alternatives: Type.Array(Type.String()),
   }),
-  unheard: message('unheard', { turn: Id, why: Type.String() }),
-  reply: message('reply', { turn: Id, text: Type.String() }),
+  unheard: message('unheard', { turn: Count, why: Type.String() }),
+  reply: message('reply', { turn: Count, text: Type.String() }),
   speech: message('speech', {
-    turn: Id,
-    speech: Id,
+    turn: Count,
+    speech: Count,
     text: Type.String(),
     words: Type.Array(WordTime),
     estimated: Type.Boolean(),

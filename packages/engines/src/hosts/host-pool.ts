@@ -101,7 +101,8 @@ export class HostPool<In extends object, Out extends object> {
   }
 
   private start(): void {
-    const child = fork(this.file, { serialization: 'advanced', stdio: ['ignore', 'ignore', 'pipe', 'ipc'] });
+    // A group of its own: Ctrl-C in a terminal is the service's business; a host ends when its channel closes.
+    const child = fork(this.file, { serialization: 'advanced', stdio: ['ignore', 'ignore', 'pipe', 'ipc'], detached: true });
     const host: Host<In, Out> = { child, ready: false, lease: null };
     this.hosts.push(host);
     child.stderr?.setEncoding('utf8').on('data', (text: string) => (this.lastWords = text.trim().slice(-500)));

@@ -1,0 +1,89 @@
+/** What the recorded walkers say. Pauses are silences before a saying, in ms; `null` waits for nothing but the time. */
+
+export interface Saying {
+  /** Silence before it: long enough for Tansy's answer, or short enough to interrupt her. */
+  afterMs: number;
+  text: string;
+}
+
+export interface Walker {
+  name: string;
+  title: string;
+  voice: 'rms' | 'awb' | 'slt';
+  rate: number;
+  rateHz: number;
+  /** Noise of wind and stove, in dB below the speech; null for a quiet room. */
+  noiseDb: number | null;
+  sayings: Saying[];
+}
+
+export const WALKERS: Walker[] = [
+  {
+    name: 'miller-asks',
+    title: 'Miller asks about the path and the bunks',
+    voice: 'rms',
+    rate: 1,
+    rateHz: 16_000,
+    noiseDb: null,
+    sayings: [
+      { afterMs: 4_600, text: 'Hello Tansy, is the path over the saddle open today?' },
+      { afterMs: 8_800, text: 'How many bunks are free at Heron Hut on Saturday?' },
+      { afterMs: 5_400, text: 'And at Rowan Hut?' },
+      { afterMs: 5_400, text: 'Thank you, goodbye.' },
+    ],
+  },
+  {
+    name: 'baker-interrupts',
+    title: 'Baker interrupts',
+    voice: 'rms',
+    rate: 1.05,
+    rateHz: 16_000,
+    noiseDb: null,
+    sayings: [
+      { afterMs: 4_600, text: 'Tell me about the huts.' },
+      { afterMs: 4_200, text: 'Wait, what time is supper at Lantern Hut?' },
+      { afterMs: 5_600, text: 'Thank you, goodbye.' },
+    ],
+  },
+  {
+    name: 'fisher-hesitates',
+    title: 'Fisher hesitates in mid-sentence',
+    voice: 'rms',
+    rate: 0.95,
+    rateHz: 16_000,
+    noiseDb: null,
+    sayings: [
+      { afterMs: 4_600, text: 'Can you book three bunks' },
+      { afterMs: 420, text: 'at Rowan Hut' },
+      { afterMs: 480, text: 'for Friday under the name Fisher?' },
+      { afterMs: 10_500, text: 'Actually make it four.' },
+      { afterMs: 10_500, text: 'Thank you, goodbye.' },
+    ],
+  },
+  {
+    name: 'carter-in-the-wind',
+    title: 'Carter stands in the wind beside a stove',
+    voice: 'rms',
+    rate: 1,
+    rateHz: 44_100,
+    noiseDb: 18,
+    sayings: [
+      { afterMs: 4_600, text: 'How far is it from Heron Hut to Rowan Hut?' },
+      { afterMs: 11_500, text: 'Who is the warden of Saddle Hut?' },
+      { afterMs: 4_800, text: 'Thank you, goodbye.' },
+    ],
+  },
+  {
+    name: 'walker-on-a-poor-line',
+    title: 'A walker on a telephone line of 8 kHz',
+    voice: 'awb',
+    rate: 1,
+    rateHz: 8_000,
+    noiseDb: null,
+    sayings: [
+      { afterMs: 4_600, text: 'When is breakfast at Saddle Hut?' },
+      { afterMs: 5_200, text: 'How many bunks are free at Heron Hut on Friday?' },
+      { afterMs: 5_400, text: 'Thank you, goodbye.' },
+    ],
+  },
+];

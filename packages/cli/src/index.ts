@@ -1,0 +1,1 @@
+export { TalkPrinter, timesOf } from './print-talk.js';

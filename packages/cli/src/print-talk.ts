@@ -1,0 +1,86 @@
+/** Writes a talk as it happens: both sides' words, what is going on, and where the time of each turn went. */
+import type { ServiceMessage, ServiceMessageOf } from '@verbalon/protocol';
+
+type Report = ServiceMessageOf<'turn'>['report'];
+
+const dim = (text: string) => (process.stdout.isTTY ? `\u001b[2m${text}\u001b[0m` : text);
+
+export class TalkPrinter {
+  private openLine = false;
+  private assistant = 'assistant';
+  private turnText = '';
+
+  constructor(private readonly out: NodeJS.WriteStream = process.stdout) {}
+
+  show(message: ServiceMessage): void {
+    switch (message.kind) {
+      case 'admitted':
+        this.assistant = message.assistant ?? 'words only';
+        this.line(message.atMs, '·', dim(`talking to ${this.assistant}${message.recorded ? '; this talk is recorded' : ''}`));
+        return;
+      case 'partial':
+        return this.provisional(message);
+      case 'final':
+        this.turnText = [this.turnText, message.text].filter(Boolean).join(' ');
+        return this.line(message.atMs, 'caller', message.text === '' ? dim('(no word understood)') : message.text);
+      case 'speech':
+        return this.line(message.atMs, this.assistant, message.text);
+      case 'duck':
+        return this.line(message.atMs, '·', dim('the caller speaks over her: quieter'));
+      case 'hush':
+        return this.line(message.atMs, '·', dim('hushed'));
+      case 'unheard':
+        return this.line(message.atMs, '·', dim(`unheard: ${message.why}`));
+      case 'turn':
+        return this.times(message.atMs, message.report);
+      case 'trouble':
+        this.line(message.atMs, '!', `${message.title}: ${message.detail}`);
+        return this.line(message.atMs, ' ', `→ ${message.remedy}`);
+      case 'fresh':
+        return this.line(message.atMs, '·', dim('a fresh start: nothing is remembered'));
+      case 'state':
+        if (message.state === 'resting') this.line(message.atMs, '·', dim('resting'));
+        return;
+      case 'farewell':
+        return this.line(message.atMs, '·', dim(message.why));
+      default:
+        return;
+    }
+  }
+
+  /** Provisional words are shown in place on a terminal, and not at all elsewhere. */
+  private provisional({ atMs, settled, open }: ServiceMessageOf<'partial'>): void {
+    if (!this.out.isTTY) return;
+    const width = (this.out.columns ?? 100) - 24;
+    const text = [settled, dim(open)].filter(Boolean).join(' ');
+    this.out.write(`\r\u001b[K${clock(atMs)}  ${'caller'.padEnd(9)} ${text.slice(-width)}`);
+    this.openLine = true;
+  }
+
+  private times(atMs: number, report: Report): void {
+    const lines = timesOf(report);
+    for (const text of lines) this.line(atMs, ' ', dim(text));
+  }
+
+  private line(atMs: number, who: string, text: string): void {
+    if (this.openLine) this.out.write('\r\u001b[K');
+    this.openLine = false;
+    this.out.write(`${clock(atMs)}  ${who.padEnd(9)} ${text}\n`);
+  }
+}
+
+function clock(atMs: number): string {
+  const seconds = Math.max(0, atMs) / 1000;
+  return `${String(Math.floor(seconds / 60)).padStart(2, '0')}:${(seconds % 60).toFixed(1).padStart(4, '0')}`;
+}
+
+/** The times of a turn in a line or two. */
+export function timesOf(report: Report): string[] {
+  const lines: string[] = [];
+  if (report.gap) {
+    const parts = report.gap.parts.map(({ part, ms }) => `${part} ${Math.round(ms)}`).join(' + ');
+    lines.push(`gap ${Math.round(report.gap.ms)} ms = ${parts}`);
+  }
+  if (report.interrupted) lines.push(`interrupted (${report.interrupted}); heard: "${report.heard}"`);
+  return lines;
+}

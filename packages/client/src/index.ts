@@ -1,0 +1,3 @@
+export * from './http-client.js';
+export * from './line.js';
+export * from './playout.js';

@@ -1,0 +1,2 @@
+export * from './index.js';
+export * from './recorded-caller.js';

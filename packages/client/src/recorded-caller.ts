@@ -1,0 +1,172 @@
+/**
+ * A caller made of a recording: speaks it in real time, hears the assistant as a loudspeaker would play her,
+ * and keeps both sides as they really were, on the caller's axis.
+ */
+import { readWav, mixDown, toPcm16, type Phase } from '@verbalon/core';
+import type { CallerMessageOf, ServiceMessage, ServiceMessageOf } from '@verbalon/protocol';
+import { WebSocket } from 'ws';
+import { Line, lineAddress, type SocketLike } from './line.js';
+import { Playout } from './playout.js';
+
+const TICK_MS = 20;
+/** After the recording is over the line stays open at least so long: the ear must notice the end, in ms. */
+const LEAST_AFTER_MS = 700;
+
+export interface RecordedCallOptions {
+  address: string;
+  assistant?: string | undefined;
+  purpose?: 'talk' | 'listen';
+  line?: CallerMessageOf<'arrive'>['line'];
+  recording: Uint8Array;
+  onMessage?: (message: ServiceMessage) => void;
+  /** Called when the line is open, with a way to press the hush key, type, and so on. */
+  onOpen?: (line: Line) => void;
+  signal?: AbortSignal;
+}
+
+export interface RecordedCall {
+  conversation: string;
+  rateHz: number;
+  /** What was sent and what was played, sample by sample on the caller's axis. */
+  caller: Int16Array;
+  assistant: Int16Array;
+  messages: ServiceMessage[];
+  reports: ServiceMessageOf<'turn'>['report'][];
+  /** Why it ended before its time; null for a call that went to its end. */
+  cutOff: string | null;
+}
+
+/** Is something still to come? Follows the messages of a talk. */
+export class Expectation {
+  private phase: Phase = 'listening';
+  private open = 0;
+
+  take(message: ServiceMessage): void {
+    if (message.kind === 'state') this.phase = message.state;
+    if (message.kind === 'voice' && message.change === 'began') this.open++;
+    const isTurn = message.kind === 'turn' && message.report.source === 'voice';
+    if (isTurn || message.kind === 'unheard' || message.kind === 'unduck') this.open = 0;
+  }
+
+  get isNothing(): boolean {
+    return this.open === 0 && (this.phase === 'listening' || this.phase === 'resting');
+  }
+}
+
+class WordsExpectation extends Expectation {
+  private segments = 0;
+
+  override take(message: ServiceMessage): void {
+    if (message.kind === 'voice' && message.change === 'began') this.segments++;
+    if (message.kind === 'final') this.segments--;
+  }
+
+  override get isNothing(): boolean {
+    return this.segments === 0;
+  }
+}
+
+/** @throws Fault for a recording that cannot be read, ServiceError when no service answers */
+export async function callWithRecording(options: RecordedCallOptions): Promise<RecordedCall> {
+  const { rateHz, channels } = readWav(options.recording);
+  const speech = toPcm16(mixDown(channels));
+  const call = new LiveCall(options, rateHz, speech);
+  return call.run();
+}
+
+class LiveCall {
+  private readonly messages: ServiceMessage[] = [];
+  private readonly sent: Int16Array[] = [];
+  private readonly heard: Int16Array[] = [];
+  private readonly tick: number;
+  private readonly expectation: Expectation;
+  private readonly playout: Playout;
+  private line: Line | null = null;
+  private capture = 0;
+  private cutOff: string | null = null;
+
+  constructor(
+    private readonly options: RecordedCallOptions,
+    private readonly rateHz: number,
+    private readonly speech: Int16Array,
+  ) {
+    this.tick = 2 * Math.round((TICK_MS * rateHz) / 2000);
+    this.expectation = options.purpose === 'listen' ? new WordsExpectation() : new Expectation();
+    this.playout = new Playout(rateHz, (report) => this.line?.send({ kind: 'played', ...report }));
+  }
+
+  async run(): Promise<RecordedCall> {
+    const { address, assistant, purpose, line } = this.options;
+    const socket = new WebSocket(lineAddress(address)) as unknown as SocketLike;
+    const arrive = {
+      line: line ?? ('recording' as const),
+      audio: { encoding: 's16le' as const, rateHz: this.rateHz },
+      ...(assistant === undefined ? {} : { assistant }),
+      ...(purpose === undefined ? {} : { purpose }),
+    };
+    this.line = await Line.connect(socket, address, arrive, {
+      message: (message) => this.take(message),
+      sound: (frame) => this.playout.add(frame),
+      closed: ({ reason, clean }) => (this.cutOff ??= reason || (clean ? 'the line was closed' : 'the connection was lost')),
+    });
+    this.options.onOpen?.(this.line);
+    await this.speakAndHear();
+    const { cutOff } = this;
+    this.line.leave();
+    return this.result(cutOff);
+  }
+
+  private take(message: ServiceMessage): void {
+    this.messages.push(message);
+    this.expectation.take(message);
+    if (message.kind === 'duck') this.playout.duck();
+    if (message.kind === 'unduck') this.playout.unduck();
+    if (message.kind === 'hush') this.playout.flush(this.capture);
+    this.options.onMessage?.(message);
+  }
+
+  /** A frame every tick, by the clock: what a microphone has captured goes out, what a speaker needs comes in. */
+  private async speakAndHear(): Promise<void> {
+    const start = performance.now();
+    while (!this.isOver()) {
+      const dueMs = start + ((this.capture + this.tick) * 1000) / this.rateHz;
+      await new Promise((done) => setTimeout(done, Math.max(0, dueMs - performance.now())));
+      const frame = new Int16Array(this.tick);
+      frame.set(this.speech.subarray(this.capture, this.capture + this.tick));
+      this.sent.push(frame);
+      this.line?.sendSound(this.capture, frame);
+      this.capture += this.tick;
+      this.heard.push(toPcm16(this.playout.pull(this.tick, this.capture)));
+    }
+  }
+
+  private isOver(): boolean {
+    if (this.cutOff !== null || this.options.signal?.aborted) return true;
+    const afterMs = ((this.capture - this.speech.length) * 1000) / this.rateHz;
+    return afterMs > LEAST_AFTER_MS && this.expectation.isNothing && !this.playout.busy;
+  }
+
+  private result(cutOff: string | null): RecordedCall {
+    const admitted = this.messages.find((message) => message.kind === 'admitted');
+    return {
+      conversation: admitted?.conversation ?? '',
+      rateHz: this.rateHz,
+      caller: joined(this.sent, 0),
+      assistant: joined(this.heard, this.tick),
+      messages: this.messages,
+      reports: this.messages.flatMap((message) => (message.kind === 'turn' ? [message.report] : [])),
+      cutOff,
+    };
+  }
+}
+
+/** One lane; what was pulled at a tick sounds after the frame that went out at it, hence the lead. */
+function joined(parts: Int16Array[], lead: number): Int16Array {
+  const out = new Int16Array(lead + parts.reduce((sum, part) => sum + part.length, 0));
+  let at = lead;
+  for (const part of parts) {
+    out.set(part, at);
+    at += part.length;
+  }
+  return out;
+}

@@ -1,0 +1,73 @@
+/** Tables. Migrations are made from this file: `npx drizzle-kit generate` in packages/service. */
+import { bigint, bigserial, boolean, customType, doublePrecision, index, integer, jsonb, pgTable, text, timestamp, uuid } from 'drizzle-orm/pg-core';
+import type { ServiceMessageOf } from '@verbalon/protocol';
+
+const bytea = customType<{ data: Buffer }>({ dataType: () => 'bytea' });
+
+export const conversations = pgTable(
+  'conversations',
+  {
+    id: uuid('id').primaryKey(),
+    /** The service that holds, or held, the talk. */
+    service: text('service').notNull(),
+    assistant: text('assistant'),
+    line: text('line').notNull(),
+    recorded: boolean('recorded').notNull(),
+    startedAt: timestamp('started_at', { withTimezone: true }).notNull(),
+    endedAt: timestamp('ended_at', { withTimezone: true }),
+    ending: text('ending'),
+  },
+  (table) => [index('conversations_by_start').on(table.startedAt)],
+);
+
+const conversation = () => uuid('conversation').notNull();
+
+export const turns = pgTable(
+  'turns',
+  {
+    row: bigserial('row', { mode: 'number' }).primaryKey(),
+    conversation: conversation(),
+    report: jsonb('report').$type<ServiceMessageOf<'turn'>['report']>().notNull(),
+  },
+  (table) => [index('turns_by_conversation').on(table.conversation)],
+);
+
+export const journal = pgTable(
+  'journal',
+  {
+    row: bigserial('row', { mode: 'number' }).primaryKey(),
+    conversation: conversation(),
+    index: integer('index').notNull(),
+    atMs: doublePrecision('at_ms').notNull(),
+    side: text('side').$type<'happening' | 'order'>().notNull(),
+    kind: text('kind').notNull(),
+    body: jsonb('body').notNull(),
+  },
+  (table) => [index('journal_by_conversation').on(table.conversation, table.index)],
+);
+
+export const audio = pgTable(
+  'audio',
+  {
+    row: bigserial('row', { mode: 'number' }).primaryKey(),
+    conversation: conversation(),
+    side: text('side').$type<'caller' | 'assistant'>().notNull(),
+    /** On the caller's axis, at HOUSE_RATE_HZ. */
+    firstSample: bigint('first_sample', { mode: 'number' }).notNull(),
+    samples: bytea('samples').notNull(),
+  },
+  (table) => [index('audio_by_conversation').on(table.conversation)],
+);
+
+/** What could not be kept while the database was away. */
+export const gaps = pgTable(
+  'gaps',
+  {
+    row: bigserial('row', { mode: 'number' }).primaryKey(),
+    conversation: conversation(),
+    what: text('what').notNull(),
+    fromMs: doublePrecision('from_ms').notNull(),
+    toMs: doublePrecision('to_ms').notNull(),
+  },
+  (table) => [index('gaps_by_conversation').on(table.conversation)],
+);

@@ -1,0 +1,19 @@
+/** Who may connect: pages and programs of this machine, and hosts that are named; no foreign web page, even on loopback. */
+import type { IncomingMessage } from 'node:http';
+
+const OWN_HOSTS = ['localhost', '127.0.0.1', '[::1]'];
+
+function hostname(host: string): string {
+  return host.replace(/:\d+$/, '').toLowerCase();
+}
+
+/** What is wrong with the request's Host or Origin, or null. `named` are more host names that are allowed. */
+export function foreignness({ headers }: IncomingMessage, named: readonly string[]): string | null {
+  const host = headers.host ?? '';
+  if (![...OWN_HOSTS, ...named].includes(hostname(host))) return `Host is "${host}"`;
+  const { origin } = headers;
+  if (origin !== undefined && origin !== `http://${host}` && origin !== `https://${host}`) {
+    return `Origin is "${origin}", and the service is at "${host}"`;
+  }
+  return null;
+}

@@ -1,0 +1,3 @@
+export { DEFAULT_PORT, serve, type Service, type ServeOptions } from './serve.js';
+export { EngineSet } from './engine-set.js';
+export { PROBLEMS, ProblemError } from './problems.js';

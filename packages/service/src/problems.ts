@@ -1,0 +1,171 @@
+/** The catalogue of everything that the service refuses or reports: a stable code, a status, what is wrong, what to do. */
+import type { Problem } from '@verbalon/protocol';
+
+interface Entry {
+  status: number;
+  title: string;
+  remedy: string;
+}
+
+export const PROBLEMS = {
+  'assistant-unknown': {
+    status: 404,
+    title: 'There is no such assistant',
+    remedy: 'List the assistants with GET /v1/assistants, or add assistants/NAME.yaml to the project folder.',
+  },
+  'assistant-broken': {
+    status: 409,
+    title: 'The file of this assistant cannot be used',
+    remedy: 'Mend the file at the line that is named; it is read again when it changes.',
+  },
+  'project-broken': {
+    status: 500,
+    title: 'A file of the project cannot be used',
+    remedy: 'Mend the file at the line that is named and start again.',
+  },
+  'project-missing': {
+    status: 500,
+    title: 'There is no project here',
+    remedy: 'Name a folder that has a project.yaml with --project.',
+  },
+  'engine-unknown': {
+    status: 409,
+    title: 'The lineup names an engine that is not there, or is of another role',
+    remedy: 'Add engines/NAME.yaml to the project, or name another engine in the lineup.',
+  },
+  'engine-down': {
+    status: 503,
+    title: 'An engine does not answer',
+    remedy: 'See GET /v1/engines for its state; a local engine is started again by itself.',
+  },
+  'engine-late': { status: 504, title: 'An engine took too long', remedy: 'Try again; see GET /v1/engines for its state.' },
+  'engine-garbled': {
+    status: 502,
+    title: 'An engine answered in a way that cannot be read',
+    remedy: 'Check that the address of the engine is that of the right server.',
+  },
+  'engine-refused': {
+    status: 502,
+    title: 'An engine refused the request',
+    remedy: 'Read what it said; check its address and its settings.',
+  },
+  'voice-unknown': { status: 400, title: 'The engine has no such voice', remedy: 'Name one of the voices that it has.' },
+  'thought-empty': { status: 502, title: 'The model answered without a word', remedy: 'Ask again, or in other words.' },
+  'conversation-unknown': {
+    status: 404,
+    title: 'There is no such conversation',
+    remedy: 'List the conversations with GET /v1/conversations.',
+  },
+  'recording-unknown': {
+    status: 404,
+    title: 'There is no such recording',
+    remedy: 'List the recordings with GET /v1/recordings.',
+  },
+  'address-unknown': { status: 404, title: 'Nothing is at this address', remedy: 'The README lists the addresses.' },
+  'host-foreign': {
+    status: 403,
+    title: 'The request was sent to another host or came from another page',
+    remedy: 'Use http://localhost or http://127.0.0.1, or name the host in VERBALON_HOSTS.',
+  },
+  'request-broken': { status: 400, title: 'The request cannot be read', remedy: 'Send what the description of the address asks for.' },
+  'store-away': {
+    status: 503,
+    title: 'The database does not answer',
+    remedy: 'Talks go on meanwhile. Check the database and try again; the service goes on trying.',
+  },
+  'message-malformed': {
+    status: 400,
+    title: 'The message is not JSON of a known shape',
+    remedy: 'Send JSON text messages and binary frames as docs/talk-socket.md says.',
+  },
+  'message-too-large': {
+    status: 413,
+    title: 'The message is too large',
+    remedy: 'Send sound in frames of up to a second and text of up to 4,000 letters.',
+  },
+  'not-arrived': {
+    status: 409,
+    title: 'The line must say "arrive" before anything else',
+    remedy: 'Send {"kind":"arrive", …} first.',
+  },
+  'arrived-already': { status: 409, title: 'The line has arrived already', remedy: 'Open another connection for another talk.' },
+  'frame-malformed': {
+    status: 400,
+    title: 'The binary frame cannot be read',
+    remedy: 'Send a header of 16 bytes and 16-bit samples as docs/talk-socket.md says.',
+  },
+  'line-flooding': {
+    status: 429,
+    title: 'The line sends more than a caller can say',
+    remedy: 'Send sound in real time and fewer than 200 messages a second.',
+  },
+  'line-not-reading': {
+    status: 408,
+    title: 'The line does not read what it is sent',
+    remedy: 'Read from the socket; connect again.',
+  },
+  'line-silent': {
+    status: 408,
+    title: 'The line did not say "arrive" in time',
+    remedy: 'Send {"kind":"arrive", …} within 10 seconds.',
+  },
+  'service-stopping': { status: 503, title: 'The service is being stopped', remedy: 'Connect again in a moment.' },
+  'port-taken': {
+    status: 500,
+    title: 'The port is taken by another program',
+    remedy: 'Stop that program, or choose another port with --port (0 for any free one).',
+  },
+  'data-not-writable': {
+    status: 500,
+    title: 'The data folder cannot be written to',
+    remedy: 'Name another folder with --data, or change its owner or mode.',
+  },
+  'data-in-use': {
+    status: 500,
+    title: 'The data folder is used by another service',
+    remedy: 'Stop that service, or name another folder with --data.',
+  },
+  'database-missing': {
+    status: 500,
+    title: 'PostgreSQL is not installed',
+    remedy: 'Type: apt-get install postgresql — or name a running server in DATABASE_URL.',
+  },
+  'database-not-starting': {
+    status: 500,
+    title: 'The database does not start',
+    remedy: 'Read postgres.log in the data folder, or name a running server in DATABASE_URL.',
+  },
+  'standin-not-starting': {
+    status: 500,
+    title: 'A stand-in of the project does not start',
+    remedy: 'Run its start command by hand to see why.',
+  },
+  internal: {
+    status: 500,
+    title: 'Something went wrong in the service',
+    remedy: 'Look into the log for the same moment and report it.',
+  },
+} satisfies Record<string, Entry>;
+
+export type ProblemCode = keyof typeof PROBLEMS;
+
+/** Thrown once, with a code from the catalogue; told to whoever can do something about it. */
+export class ProblemError extends Error {
+  constructor(
+    readonly code: ProblemCode,
+    readonly detail: string,
+  ) {
+    super(`${PROBLEMS[code].title}: ${detail}`);
+    this.name = 'ProblemError';
+  }
+}
+
+export function isProblemCode(code: string): code is ProblemCode {
+  return code in PROBLEMS;
+}
+
+/** RFC 9457. */
+export function problemOf(code: ProblemCode, detail: string): Problem {
+  const { status, title, remedy } = PROBLEMS[code];
+  return { type: `urn:verbalon:problem:${code}`, title, status, detail, code, remedy };
+}

@@ -1,0 +1,67 @@
+/** The caller's sound at the house rate: what comes in is resampled, put in order, and kept long enough for pre-roll. */
+import { HOUSE_RATE_HZ, Resampler, samplesOfMs, toFloats, toPcm16 } from '@verbalon/core';
+
+/** Enough for the pre-roll and for a segment that opens late, in ms. */
+const KEPT_MS = 3_000;
+/** A hole up to this is filled with silence; a larger one is a line that lost its place, in ms. */
+const MOST_HOLE_MS = 10_000;
+
+export interface Arrival {
+  /** Where it begins, in samples at the house rate. */
+  from: number;
+  samples: Int16Array;
+  floats: Float32Array;
+  /** Sound that was missing before it, in ms. */
+  missingMs: number;
+}
+
+export class CallerSound {
+  private readonly resampler: Resampler;
+  private readonly kept = new Int16Array(samplesOfMs(KEPT_MS, HOUSE_RATE_HZ));
+  /** The next sample that is expected, at the line's rate. */
+  private expected = 0;
+  /** Samples at the house rate so far. */
+  length = 0;
+
+  constructor(private readonly rateHz: number) {
+    this.resampler = new Resampler(rateHz, HOUSE_RATE_HZ);
+  }
+
+  /** Up to where sound has come, in ms on the caller's axis. */
+  get capturedMs(): number {
+    return (this.expected * 1000) / this.rateHz;
+  }
+
+  /** Takes a frame; what was there already is left out, what is missing becomes silence. Null when nothing of it is new. */
+  take(firstSample: number, samples: Int16Array): Arrival | null {
+    const hole = Math.min(firstSample - this.expected, samplesOfMs(MOST_HOLE_MS, this.rateHz));
+    const fresh = hole < 0 ? samples.subarray(-hole) : samples;
+    if (fresh.length === 0) return null;
+    const missing = Math.max(0, hole);
+    const input = new Int16Array(missing + fresh.length);
+    input.set(fresh, missing);
+    this.expected = firstSample + samples.length;
+    const floats = this.resampler.push(toFloats(input));
+    const out = toPcm16(floats);
+    const from = this.length;
+    this.keep(out);
+    return { from, samples: out, floats, missingMs: (missing * 1000) / this.rateHz };
+  }
+
+  private keep(samples: Int16Array): void {
+    const size = this.kept.length;
+    const last = samples.subarray(-size);
+    const at = (this.length + samples.length - last.length) % size;
+    const head = Math.min(last.length, size - at);
+    this.kept.set(last.subarray(0, head), at);
+    this.kept.set(last.subarray(head), 0);
+    this.length += samples.length;
+  }
+
+  /** What is kept of the sound from `fromMs` on. */
+  since(fromMs: number): Int16Array {
+    const size = this.kept.length;
+    const from = Math.max(0, this.length - size, Math.min(this.length, samplesOfMs(fromMs, HOUSE_RATE_HZ)));
+    return Int16Array.from({ length: this.length - from }, (_, i) => this.kept[(from + i) % size]!);
+  }
+}

@@ -1,0 +1,124 @@
+/**
+ * Sends the assistant's sound to the line in the order in which it is to be played, at most AHEAD_MS ahead of what
+ * was played, so that a hush never queues behind sound.
+ */
+
+const AHEAD_MS = 600;
+const FRAME_MS = 20;
+
+export interface PacedFrame {
+  speech: number;
+  firstSample: number;
+  samples: Int16Array;
+  last: boolean;
+}
+
+interface Item {
+  speech: number;
+  parts: Int16Array[];
+  length: number;
+  complete: boolean;
+  sent: number;
+  /** The line was told that nothing more of it comes. */
+  lastSent: boolean;
+  /** Samples of all speeches before this one. */
+  before: number;
+}
+
+export class Pacer {
+  private queue: Item[] = [];
+  private sent = 0;
+  private played = 0;
+  private playedAtMs = 0;
+  private timer: NodeJS.Timeout | null = null;
+
+  constructor(
+    private readonly rateHz: number,
+    private readonly clock: () => number,
+    private readonly send: (frame: PacedFrame) => void,
+  ) {}
+
+  /** `speech` is next after what is in the queue; its sound comes by `add`. */
+  play(speech: number): void {
+    if (this.queue.every((item) => item.lastSent)) {
+      // Nothing is on its way: what was sent has been played, or will be while this is prepared.
+      this.played = this.sent;
+      this.playedAtMs = this.clock();
+      this.queue = [];
+    }
+    const last = this.queue.at(-1);
+    const before = last ? last.before + last.length : this.sent;
+    this.queue.push({ speech, parts: [], length: 0, complete: false, sent: 0, lastSent: false, before });
+    this.timer ??= setInterval(() => this.pump(), FRAME_MS);
+  }
+
+  add(speech: number, samples: Int16Array, complete: boolean): void {
+    const item = this.queue.find((one) => one.speech === speech);
+    if (!item) return;
+    item.parts.push(samples);
+    item.length += samples.length;
+    item.complete ||= complete;
+    for (const later of this.queue.slice(this.queue.indexOf(item) + 1)) later.before += samples.length;
+    this.pump();
+  }
+
+  /** The line has played `sample` samples of `speech`. */
+  heard(speech: number, sample: number): void {
+    const item = this.queue.find((one) => one.speech === speech);
+    if (!item) return;
+    this.played = Math.max(this.played, item.before + sample);
+    this.playedAtMs = this.clock();
+    if (item.complete && sample >= item.length) this.queue = this.queue.slice(this.queue.indexOf(item) + 1);
+    this.pump();
+  }
+
+  /** Forgets everything that was not sent. */
+  stop(): void {
+    this.queue = [];
+    this.played = this.sent;
+    if (this.timer) clearInterval(this.timer);
+    this.timer = null;
+  }
+
+  private pump(): void {
+    const since = ((this.clock() - this.playedAtMs) * this.rateHz) / 1000;
+    const limit = Math.min(this.sent, this.played + since) + (AHEAD_MS * this.rateHz) / 1000;
+    for (const item of this.queue) {
+      while (this.sent < limit && item.sent < item.length) this.sendFrame(item);
+      if (item.complete && item.sent === item.length && !item.lastSent) this.sendFrame(item);
+      if (!item.lastSent) break;
+    }
+    if (this.queue.every((item) => item.lastSent) && this.timer) {
+      clearInterval(this.timer);
+      this.timer = null;
+    }
+  }
+
+  private sendFrame(item: Item): void {
+    const frame = Math.round((FRAME_MS * this.rateHz) / 1000 / 2) * 2;
+    const from = item.sent;
+    const to = Math.min(item.length, from + frame);
+    item.sent = to;
+    this.sent += to - from;
+    item.lastSent = item.complete && to === item.length;
+    this.send({
+      speech: item.speech,
+      firstSample: from,
+      samples: slice(item.parts, from, to),
+      last: item.lastSent,
+    });
+  }
+}
+
+function slice(parts: readonly Int16Array[], from: number, to: number): Int16Array {
+  const out = new Int16Array(to - from);
+  let start = 0;
+  for (const part of parts) {
+    const a = Math.max(from, start);
+    const b = Math.min(to, start + part.length);
+    if (a < b) out.set(part.subarray(a - start, b - start), a - from);
+    start += part.length;
+    if (start >= to) break;
+  }
+  return out;
+}
