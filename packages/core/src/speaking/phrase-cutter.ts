@@ -4,9 +4,9 @@
  */
 
 /** The first phrase may end at a clause mark after this many words … */
-const FIRST_CLAUSE_WORDS = 3;
+const FIRST_CLAUSE_WORDS = 2;
 /** … and ends after this many without any mark. */
-const FIRST_MOST_WORDS = 9;
+const FIRST_MOST_WORDS = 6;
 /** A later sentence longer than this is cut at a clause mark … */
 const LATER_CLAUSE_WORDS = 14;
 /** … and here without any. */

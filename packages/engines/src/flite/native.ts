@@ -9,7 +9,14 @@ const END_OF_TOKEN = 'daughtern.R:SylStructure.daughtern.daughtern.R:Segment.end
 /** `cst_voice.features` (flite/cst_voice.h, 64 bit). */
 const VOICE_FEATURES_AT = 8;
 
-const library = (name: string) => koffi.load(name, { global: true });
+/** Held for good: a library that is collected is unloaded, with the voices in it. */
+const libraries: unknown[] = [];
+function library(name: string): ReturnType<typeof koffi.load> {
+  const loaded = koffi.load(name, { global: true });
+  libraries.push(loaded);
+  return loaded;
+}
+
 const flite = library('libflite.so.1');
 library('libflite_usenglish.so.1');
 const lexicon = library('libflite_cmulex.so.1');
