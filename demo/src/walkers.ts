@@ -29,7 +29,7 @@ export const WALKERS: Walker[] = [
       { afterMs: 4_600, text: 'Hello Tansy, is the path over the saddle open today?' },
       { afterMs: 8_800, text: 'How many bunks are free at Heron Hut on Saturday?' },
       { afterMs: 5_400, text: 'And at Rowan Hut?' },
-      { afterMs: 5_400, text: 'Thank you, goodbye.' },
+      { afterMs: 5_400, text: 'That is all, goodbye.' },
     ],
   },
   {
@@ -42,7 +42,7 @@ export const WALKERS: Walker[] = [
     sayings: [
       { afterMs: 4_600, text: 'Tell me about the huts.' },
       { afterMs: 4_200, text: 'Wait, what time is supper at Lantern Hut?' },
-      { afterMs: 5_600, text: 'Thank you, goodbye.' },
+      { afterMs: 5_600, text: 'That is all, goodbye.' },
     ],
   },
   {
@@ -57,7 +57,7 @@ export const WALKERS: Walker[] = [
       { afterMs: 420, text: 'at Rowan Hut' },
       { afterMs: 480, text: 'for Friday under the name Fisher?' },
       { afterMs: 10_500, text: 'Actually make it four.' },
-      { afterMs: 10_500, text: 'Thank you, goodbye.' },
+      { afterMs: 10_500, text: 'That is all, goodbye.' },
     ],
   },
   {
@@ -70,20 +70,20 @@ export const WALKERS: Walker[] = [
     sayings: [
       { afterMs: 4_600, text: 'How far is it from Heron Hut to Rowan Hut?' },
       { afterMs: 11_500, text: 'Who is the warden of Saddle Hut?' },
-      { afterMs: 4_800, text: 'Thank you, goodbye.' },
+      { afterMs: 4_800, text: 'That is all, goodbye.' },
     ],
   },
   {
     name: 'walker-on-a-poor-line',
     title: 'A walker on a telephone line of 8 kHz',
-    voice: 'awb',
+    voice: 'rms',
     rate: 1,
     rateHz: 8_000,
     noiseDb: null,
     sayings: [
       { afterMs: 4_600, text: 'When is breakfast at Saddle Hut?' },
       { afterMs: 5_200, text: 'How many bunks are free at Heron Hut on Friday?' },
-      { afterMs: 5_400, text: 'Thank you, goodbye.' },
+      { afterMs: 5_400, text: 'That is all, goodbye.' },
     ],
   },
 ];

@@ -5,8 +5,8 @@
 import { Fault } from '../faults.js';
 import { seeded } from '../seeded.js';
 
-/** So many sentences are drawn from one template at most: enough for every neighbourhood of words in it. */
-const MOST_SENTENCES_A_TEMPLATE = 60;
+/** So many sentences are drawn from each template, repeats included: every template counts alike, long or short. */
+const SENTENCES_A_TEMPLATE = 60;
 const SEED = 7;
 
 type Part = { kind: 'word'; word: string } | { kind: 'choice'; options: Part[][] };
@@ -32,15 +32,15 @@ export function dictionaryWords(text: string): string[] {
  */
 export function expandPhrases(expected: Expected): string[][] {
   const random = seeded(SEED);
-  const seen = new Map<string, string[]>();
+  const sentences: string[][] = [];
   for (const template of expected.phrases) {
     const parts = new TemplateReader(template, expected.slots ?? {}).read();
-    for (let i = 0; i < MOST_SENTENCES_A_TEMPLATE; i++) {
+    for (let i = 0; i < SENTENCES_A_TEMPLATE; i++) {
       const words = draw(parts, random);
-      if (words.length > 0) seen.set(words.join(' '), words);
+      if (words.length > 0) sentences.push(words);
     }
   }
-  return [...seen.values()];
+  return sentences;
 }
 
 function draw(parts: readonly Part[], random: () => number): string[] {

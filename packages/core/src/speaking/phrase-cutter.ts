@@ -67,8 +67,11 @@ function nextCut({ rest, first }: Cutter): number {
   const [clauseWords, mostWords] = first
     ? [FIRST_CLAUSE_WORDS, FIRST_MOST_WORDS]
     : [LATER_CLAUSE_WORDS, LATER_MOST_WORDS];
-  if (sentenceEnd > 0 && words.length <= (first ? FIRST_CLAUSE_WORDS : mostWords)) return sentenceEnd;
-  return endOfClause(rest, words, clauseWords, mostWords) || sentenceEnd;
+  const clauseEnd = endOfClause(rest, words, clauseWords, mostWords);
+  if (sentenceEnd === 0) return clauseEnd || endOfLongRun(rest, words, mostWords);
+  // A sentence that is written already is cut at its marks, if at all: nothing is gained by tearing it.
+  if (clauseEnd > 0 && words.length > clauseWords) return clauseEnd;
+  return words.length <= 2 * mostWords ? sentenceEnd : endOfLongRun(rest, words, mostWords) || sentenceEnd;
 }
 
 function endOfSentence(text: string, lead: number): number {
@@ -114,13 +117,18 @@ function wordsIn(text: string): PlacedWord[] {
     .map((found) => ({ word: found[0], from: found.index, to: found.index + found[0].length }));
 }
 
-/** A cut after a clause mark, or before a joining word once it is too long; only where the next word has begun. */
+/** A cut after a clause mark; only where the next word has begun. */
 function endOfClause(rest: string, words: PlacedWord[], clauseWords: number, mostWords: number): number {
   for (let i = clauseWords - 1; i < words.length - 1 && i < mostWords; i++) {
     const { word, to } = words[i]!;
     const marked = /[,;:]["')\]*_]*$/.test(word) || /^\s+[–—-]\s/.test(rest.slice(to));
     if (marked && words.length - 1 - i >= 1 && !isInsideMarkup(rest, to)) return words[i + 1]!.from;
   }
+  return 0;
+}
+
+/** A cut in a run of words without marks that has become too long, before a joining word where there is one. */
+function endOfLongRun(rest: string, words: PlacedWord[], mostWords: number): number {
   if (words.length <= mostWords) return 0;
   for (let i = mostWords; i > mostWords / 2; i--) {
     if (JOINING_WORDS.test(words[i]!.word) && !isInsideMarkup(rest, words[i]!.from)) return words[i]!.from;

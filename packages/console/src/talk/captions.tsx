@@ -1,0 +1,58 @@
+/** The words of the moment, large enough to be read from afar; and all that was said before. */
+import { useEffect, useRef } from 'react';
+import { assistantWords, textOf, type TalkView } from './talk-state.js';
+
+/** What the caller says, or said last. */
+function callerCaption(view: TalkView): { settled: string; open: string } {
+  const last = view.segments.at(-1);
+  if (!last) return { settled: '', open: '' };
+  const turn = view.segments.filter((one) => one === last || (one.turn !== 0 && one.turn === last.turn));
+  const before = turn.slice(0, -1).map(textOf).join(' ');
+  return { settled: [before, last.settled].filter(Boolean).join(' '), open: last.open };
+}
+
+export function Captions({ view, name }: { view: TalkView; name: string }) {
+  const caller = callerCaption(view);
+  const speech = view.speeches.findLast(({ fromMs }) => fromMs !== null);
+  const words = speech ? assistantWords(speech) : [];
+  return (
+    <section aria-live="polite" aria-label="Captions" className="min-h-28 flex flex-col justify-center gap-2">
+      <p data-testid="caller-caption" className="text-2xl leading-snug border-l-4 border-primary pl-3 text-primary min-h-9">
+        <span className="sr-only">You: </span>
+        {caller.settled} <span className="pencil">{caller.open}</span>
+      </p>
+      <p data-testid="assistant-caption" className="text-2xl leading-snug border-l-4 border-dotted border-secondary pl-3 text-secondary min-h-9">
+        <span className="sr-only">{name}: </span>
+        {words.map(({ word, look }, i) => (
+          <span key={i} className={look === 'pencil' ? 'pencil' : look === 'struck' ? 'line-through opacity-60' : ''}>
+            {word}{' '}
+          </span>
+        ))}
+      </p>
+    </section>
+  );
+}
+
+export function Said({ view, name }: { view: TalkView; name: string }) {
+  const end = useRef<HTMLLIElement>(null);
+  useEffect(() => end.current?.scrollIntoView({ block: 'nearest' }), [view.reports.length]);
+  if (view.reports.length === 0) return <p className="text-sm text-accent">What both of you say is written here, turn by turn.</p>;
+  return (
+    <ol className="text-sm space-y-1" aria-label="What was said">
+      {view.reports.map((report) => (
+        <li key={report.turn}>
+          {report.text && (
+            <p>
+              <strong className="text-primary">You</strong> {report.text}
+            </p>
+          )}
+          <p>
+            <strong className="text-secondary">{name}</strong> {report.heard || <em>was not heard</em>}
+            {report.interrupted && <em className="text-error"> (interrupted)</em>}
+          </p>
+        </li>
+      ))}
+      <li ref={end} />
+    </ol>
+  );
+}

@@ -1,0 +1,152 @@
+/** One talk of this page: the line, the sound, and the view of it for React. */
+import { HttpClient, Line, lineAddress, ServiceError, type SocketLike } from '@verbalon/client';
+import { levelDb, logEdges, Spectrum, toFloats } from '@verbalon/core';
+import { MicrophoneTrouble, SoundEnd } from '../sound/sound-end.js';
+import { emptyView, showMessage, showPlayed, type TalkView } from './talk-state.js';
+
+const BANDS = 24;
+
+export interface Meter {
+  levelDb: number;
+  bandsDb: number[];
+}
+
+export type Source = { kind: 'microphone' } | { kind: 'walker'; name: string } | { kind: 'typing' };
+
+const silentMeter: Meter = { levelDb: -90, bandsDb: new Array<number>(BANDS).fill(-90) };
+
+export class TalkSession {
+  view: TalkView = emptyView;
+  meter: Meter = silentMeter;
+  private listeners = new Set<() => void>();
+  private line: Line | null = null;
+  private sound: SoundEnd | null = null;
+  private captured = 0;
+  private capturedAt = 0;
+  private leaving = false;
+
+  readonly subscribe = (listener: () => void): (() => void) => {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  };
+
+  /** Where the caller's axis stands, in ms, going on between two pieces of sound. */
+  nowMs(): number {
+    if (!this.sound) return 0;
+    return (this.captured * 1000) / this.sound.rateHz + Math.min(200, performance.now() - this.capturedAt);
+  }
+
+  async begin(source: Source, assistant: string | undefined): Promise<void> {
+    this.end();
+    this.leaving = false;
+    this.set({ ...emptyView, connection: 'opening' });
+    try {
+      const what =
+        source.kind === 'walker' ? await new HttpClient(location.origin).recording(source.name) : source.kind === 'microphone' ? 'microphone' : 'none';
+      this.sound = await SoundEnd.open(what);
+      await this.connect(this.sound, source, assistant);
+    } catch (error) {
+      this.fail(error);
+    }
+  }
+
+  private async connect(sound: SoundEnd, source: Source, assistant: string | undefined): Promise<void> {
+    this.line = await Line.connect(
+      new WebSocket(lineAddress(location.origin)) as unknown as SocketLike,
+      location.origin,
+      {
+        line: source.kind === 'walker' ? 'recording' : 'web',
+        audio: { encoding: 's16le', rateHz: sound.rateHz },
+        ...(assistant === undefined ? {} : { assistant }),
+      },
+      {
+        message: (message) => {
+          if (message.kind === 'duck') sound.duck();
+          if (message.kind === 'unduck') sound.unduck();
+          if (message.kind === 'hush') sound.flush();
+          this.set(showMessage(this.view, message));
+        },
+        sound: (frame) => sound.play(frame),
+        closed: () => this.lost(),
+      },
+    );
+    const spectrum = new Spectrum(2 * Math.round(sound.rateHz / 100), sound.rateHz);
+    const edges = logEdges(80, Math.min(8_000, sound.rateHz / 2), BANDS);
+    sound.start({
+      captured: (firstSample, samples) => {
+        this.line?.sendSound(firstSample, samples);
+        this.captured = firstSample + samples.length;
+        this.capturedAt = performance.now();
+        const floats = toFloats(samples);
+        this.meter = { levelDb: levelDb(floats), bandsDb: spectrum.bandLevels(floats, edges) };
+      },
+      played: (report) => {
+        this.line?.send({ kind: 'played', ...report });
+        const ms = (count: number) => (count * 1000) / sound.rateHz;
+        this.set(showPlayed(this.view, report.speech, ms(report.sample), ms(report.capture)));
+      },
+      recordingOver: () => this.set({ ...this.view, notice: 'The walker’s recording is over. You can still type.' }),
+    });
+  }
+
+  hush(): void {
+    this.line?.send({ kind: 'hush' });
+  }
+
+  fresh(): void {
+    this.line?.send({ kind: 'fresh' });
+  }
+
+  type(text: string): void {
+    this.line?.send({ kind: 'typed', text });
+    this.set({ ...this.view, typed: [...this.view.typed, { text, atMs: this.nowMs() }] });
+  }
+
+  dismissTrouble(): void {
+    this.set({ ...this.view, trouble: null });
+  }
+
+  end(): void {
+    this.leaving = true;
+    this.line?.leave();
+    this.line?.close();
+    this.letGo();
+    if (this.view.connection !== 'none') this.set({ ...this.view, connection: 'ended' });
+  }
+
+  private lost(): void {
+    this.letGo();
+    if (this.leaving || this.view.connection === 'ended') return;
+    const known = this.view.trouble;
+    const trouble = known ?? {
+      title: 'The connection to the service was lost',
+      detail: 'the talk has ended; what was said is stored',
+      remedy: 'Check that the service runs, then press the button again.',
+    };
+    this.set({ ...this.view, connection: 'lost', trouble });
+  }
+
+  private fail(error: unknown): void {
+    this.letGo();
+    const trouble =
+      error instanceof MicrophoneTrouble
+        ? { title: 'No microphone', detail: error.message, remedy: error.wayOut }
+        : error instanceof ServiceError
+          ? error.problem
+          : { title: 'The talk could not begin', detail: String(error), remedy: 'Try again.' };
+    this.set({ ...this.view, connection: 'none', trouble });
+  }
+
+  private letGo(): void {
+    this.sound?.close();
+    this.sound = null;
+    this.line = null;
+    this.captured = 0;
+    this.meter = silentMeter;
+  }
+
+  private set(view: TalkView): void {
+    this.view = view;
+    for (const listener of this.listeners) listener();
+  }
+}

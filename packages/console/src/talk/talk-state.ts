@@ -1,0 +1,180 @@
+/** What the Talk page shows, computed from the messages of the line; no browser in it. */
+import type { LineupEntry, ServiceMessage, ServiceMessageOf } from '@verbalon/protocol';
+
+export type Report = ServiceMessageOf<'turn'>['report'];
+export type Phase = ServiceMessageOf<'state'>['state'];
+
+export interface SpokenWord {
+  word: string;
+  fromMs: number;
+  toMs: number;
+  /** Pencil while provisional, ink when settled, struck when it was never heard. */
+  look: 'pencil' | 'ink' | 'struck';
+}
+
+export interface Speech {
+  speech: number;
+  turn: number;
+  text: string;
+  words: { word: string; endMs: number }[];
+  /** Where it began on the caller's axis, once it sounds. */
+  fromMs: number | null;
+  playedMs: number;
+  over: boolean;
+}
+
+export interface CallerSegment {
+  turn: number;
+  fromMs: number;
+  toMs: number | null;
+  settled: string;
+  open: string;
+  words: { word: string; fromMs: number; toMs: number }[] | null;
+}
+
+export interface Trouble {
+  title: string;
+  detail: string;
+  remedy: string;
+}
+
+export interface TalkView {
+  connection: 'none' | 'opening' | 'open' | 'lost' | 'ended';
+  phase: Phase;
+  recorded: boolean;
+  conversation: string;
+  lineup: LineupEntry[];
+  segments: CallerSegment[];
+  typed: { text: string; atMs: number }[];
+  speeches: Speech[];
+  reports: Report[];
+  hushes: number[];
+  trouble: Trouble | null;
+  notice: string;
+}
+
+export const emptyView: TalkView = {
+  connection: 'none',
+  phase: 'resting',
+  recorded: false,
+  conversation: '',
+  lineup: [],
+  segments: [],
+  typed: [],
+  speeches: [],
+  reports: [],
+  hushes: [],
+  trouble: null,
+  notice: '',
+};
+
+function last<T>(items: readonly T[], change: (item: T) => T): T[] {
+  return items.map((item, i) => (i === items.length - 1 ? change(item) : item));
+}
+
+/** The view after one more message. */
+export function showMessage(view: TalkView, message: ServiceMessage): TalkView {
+  switch (message.kind) {
+    case 'admitted': {
+      const { recorded, conversation, lineup } = message;
+      return { ...view, connection: 'open', recorded, conversation, lineup };
+    }
+    case 'state':
+      return { ...view, phase: message.state };
+    case 'voice':
+      return showVoice(view, message);
+    case 'partial':
+      return { ...view, segments: last(view.segments, (one) => ({ ...one, ...partOf(view, message) })) };
+    case 'final':
+      return showFinal(view, message);
+    case 'unheard':
+      return { ...view, notice: 'That was not understood. Please say it again, or type it.' };
+    case 'speech': {
+      const { speech, turn, text, words } = message;
+      const one = { speech, turn, text, words, fromMs: null, playedMs: 0, over: false };
+      return { ...view, speeches: [...view.speeches, one], notice: '' };
+    }
+    case 'hush':
+      return { ...view, hushes: [...view.hushes, message.atMs] };
+    case 'turn':
+      return {
+        ...view,
+        reports: [...view.reports, message.report],
+        speeches: view.speeches.map((one) => (one.turn === message.report.turn ? { ...one, over: true } : one)),
+      };
+    case 'fresh':
+      return { ...emptyView, ...keptOver(view), notice: 'A fresh start: nothing of before is remembered.' };
+    case 'trouble':
+      return { ...view, trouble: message };
+    case 'farewell':
+      return { ...view, connection: 'ended' };
+    default:
+      return view;
+  }
+}
+
+function keptOver({ connection, phase, recorded, conversation, lineup }: TalkView): Partial<TalkView> {
+  return { connection, phase, recorded, conversation, lineup };
+}
+
+function showVoice(view: TalkView, { change, voiceMs }: ServiceMessageOf<'voice'>): TalkView {
+  if (change === 'ended') return { ...view, segments: last(view.segments, (one) => ({ ...one, toMs: voiceMs })) };
+  const segment = { turn: 0, fromMs: voiceMs, toMs: null, settled: '', open: '', words: null };
+  return { ...view, segments: [...view.segments, segment], notice: '' };
+}
+
+/** A partial has the words of its whole turn; those of earlier segments of the turn are shown there. */
+function partOf(view: TalkView, { turn, settled, open }: ServiceMessageOf<'partial'>) {
+  const before = view.segments
+    .slice(0, -1)
+    .filter((one) => one.turn === turn)
+    .map(textOf)
+    .join(' ');
+  return { turn, settled: settled.startsWith(before) ? settled.slice(before.length).trim() : settled, open };
+}
+
+function showFinal(view: TalkView, { turn, text, words }: ServiceMessageOf<'final'>): TalkView {
+  const waiting = view.segments.findIndex(({ words: found }) => found === null);
+  const segments = view.segments.map((one, i) => (i === waiting ? { ...one, turn, settled: text, open: '', words } : one));
+  return { ...view, segments };
+}
+
+export function textOf({ settled, open }: CallerSegment): string {
+  return [settled, open].filter(Boolean).join(' ');
+}
+
+/** The line has played `playedMs` of a speech when the axis stood at `atMs`. */
+export function showPlayed(view: TalkView, speech: number, playedMs: number, atMs: number): TalkView {
+  return {
+    ...view,
+    speeches: view.speeches.map((one) =>
+      one.speech === speech ? { ...one, playedMs, fromMs: one.fromMs ?? atMs - playedMs } : one,
+    ),
+  };
+}
+
+/** The caller's words at their times; provisional ones are spread over the time of their voice. */
+export function callerWords(segment: CallerSegment, nowMs: number): SpokenWord[] {
+  if (segment.words) return segment.words.map((word) => ({ ...word, look: 'ink' }));
+  const settled = segment.settled.split(' ').filter(Boolean);
+  const open = segment.open.split(' ').filter(Boolean);
+  const all = [...settled, ...open];
+  const each = ((segment.toMs ?? nowMs) - segment.fromMs) / Math.max(1, all.length);
+  return all.map((word, i) => ({
+    word,
+    fromMs: segment.fromMs + i * each,
+    toMs: segment.fromMs + (i + 1) * each,
+    look: i < settled.length ? 'ink' : 'pencil',
+  }));
+}
+
+/** The assistant's words at their times: in ink when heard, struck when they never will be. */
+export function assistantWords({ words, fromMs, playedMs, over }: Speech): SpokenWord[] {
+  if (fromMs === null) return [];
+  return words.map(({ word, endMs }, i) => ({
+    word,
+    fromMs: fromMs + (words[i - 1]?.endMs ?? 0),
+    toMs: fromMs + endMs,
+    look: endMs <= playedMs ? 'ink' : over ? 'struck' : 'pencil',
+  }));
+}
