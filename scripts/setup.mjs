@@ -49,11 +49,16 @@ function debianPackages() {
   const prefix = process.getuid() === 0 ? [] : run('sudo', ['-n', 'true']).ok ? ['sudo', '-n'] : null;
   if (!prefix) fail(`these Debian packages are missing: ${missing.join(', ')}`, `type: sudo ${install}`);
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
-  const apt = (args) => run([...prefix, 'apt-get', ...args][0], [...prefix, 'apt-get', ...args].slice(1), { env });
+  const apt = (args) =>
+    run([...prefix, 'apt-get', ...args][0], [...prefix, 'apt-get', ...args].slice(1), { env });
   step(`installing Debian packages: ${missing.join(', ')}`, () => {
     apt(['update', '-qq']);
     const result = apt(['install', '-y', '-qq', '--no-install-recommends', ...missing]);
-    if (!result.ok) fail(`apt-get did not install them:\n${result.text.slice(-800)}`, `type: sudo apt-get update && sudo ${install}`);
+    if (!result.ok)
+      fail(
+        `apt-get did not install them:\n${result.text.slice(-800)}`,
+        `type: sudo apt-get update && sudo ${install}`,
+      );
   });
 }
 
@@ -63,7 +68,8 @@ function fingerprint(paths) {
   const visit = (path) => {
     const stat = statSync(path);
     if (!stat.isDirectory()) return void hash.update(`${path} ${stat.size} ${stat.mtimeMs}\n`);
-    for (const name of readdirSync(path).sort()) if (name !== 'node_modules' && name !== 'dist') visit(join(path, name));
+    for (const name of readdirSync(path).sort())
+      if (name !== 'node_modules' && name !== 'dist') visit(join(path, name));
   };
   for (const path of paths) if (existsSync(path)) visit(path);
   return hash.digest('hex');
@@ -72,7 +78,8 @@ function fingerprint(paths) {
 function whenStale(name, inputs, outputs, what, act) {
   const stamp = join(stamps, name);
   const now = fingerprint(inputs);
-  const fresh = existsSync(stamp) && readFileSync(stamp, 'utf8') === now && outputs.every((path) => existsSync(path));
+  const fresh =
+    existsSync(stamp) && readFileSync(stamp, 'utf8') === now && outputs.every((path) => existsSync(path));
   if (fresh) return;
   step(what, act);
   mkdirSync(stamps, { recursive: true });
@@ -81,23 +88,52 @@ function whenStale(name, inputs, outputs, what, act) {
 
 function must(program, args) {
   const result = run(program, args);
-  if (!result.ok) fail(`"${program} ${args.join(' ')}" failed:\n${result.text.slice(-2000)}`, 'mend what it names and try again');
+  if (!result.ok)
+    fail(
+      `"${program} ${args.join(' ')}" failed:\n${result.text.slice(-2000)}`,
+      'mend what it names and try again',
+    );
 }
 
 const workspaces = ['packages', 'standins', 'demo', 'bench'];
-const folders = workspaces.flatMap((name) => (name === 'packages' ? readdirSync(name).map((one) => join(name, one)) : [name]));
-const sources = folders.flatMap((folder) => [join(folder, 'src'), join(folder, 'tsconfig.json'), join(folder, 'package.json')]);
-const consoleSources = ['packages/console', 'packages/client/src', 'packages/core/src', 'packages/protocol/src'];
+const folders = workspaces.flatMap((name) =>
+  name === 'packages' ? readdirSync(name).map((one) => join(name, one)) : [name],
+);
+const sources = folders.flatMap((folder) => [
+  join(folder, 'src'),
+  join(folder, 'tsconfig.json'),
+  join(folder, 'package.json'),
+]);
+const consoleSources = [
+  'packages/console',
+  'packages/client/src',
+  'packages/core/src',
+  'packages/protocol/src',
+];
 
 debianPackages();
-whenStale('npm', ['package-lock.json'], ['node_modules/koffi'], 'installing npm packages (npm ci)', () => must('npm', ['ci']));
-whenStale('build', ['tsconfig.base.json', 'tsconfig.json', ...sources], ['packages/cli/dist/main.js'], 'building (tsc -b)', () =>
-  must('node_modules/.bin/tsc', ['-b']),
+whenStale('npm', ['package-lock.json'], ['node_modules/koffi'], 'installing npm packages (npm ci)', () =>
+  must('npm', ['ci']),
 );
-whenStale('console', consoleSources, ['packages/console/dist/index.html'], 'building the console (vite)', () =>
-  must('npm', ['run', 'build', '-w', '@verbalon/console']),
+whenStale(
+  'build',
+  ['tsconfig.base.json', 'tsconfig.json', ...sources],
+  ['packages/cli/dist/main.js'],
+  'building (tsc -b)',
+  () => must('node_modules/.bin/tsc', ['-b']),
 );
-whenStale('recordings', ['demo/src'], ['demo/recordings/miller-asks.wav'], 'recording the demo walkers with the local voices', () =>
-  must('node', ['demo/dist/record-walkers.js']),
+whenStale(
+  'console',
+  consoleSources,
+  ['packages/console/dist/index.html'],
+  'building the console (vite)',
+  () => must('npm', ['run', 'build', '-w', '@verbalon/console']),
+);
+whenStale(
+  'recordings',
+  ['demo/src'],
+  ['demo/recordings/miller-asks.wav'],
+  'recording the demo walkers with the local voices',
+  () => must('node', ['demo/dist/record-walkers.js']),
 );
 if (didSomething) say(`set up in ${((Date.now() - started) / 1000).toFixed(1)} s`);

@@ -37,10 +37,14 @@ async function startService(): Promise<{ child: ChildProcess; address: string }>
   const log = openSync(`${dataFolder}/service.log`, 'a');
   const port = (await portIsFree(USUAL_PORT)) ? USUAL_PORT : 0;
   const args = ['serve', '--project', path('..'), '--data', dataFolder, '--port', String(port)];
-  const child = fork(path('../../packages/cli/bin/verbalon.mjs'), args, { stdio: ['ignore', 'ignore', log, 'ipc'] });
+  const child = fork(path('../../packages/cli/bin/verbalon.mjs'), args, {
+    stdio: ['ignore', 'ignore', log, 'ipc'],
+  });
   const address = await new Promise<string>((resolve, reject) => {
     child.once('message', (message: { address: string }) => resolve(message.address));
-    child.once('exit', (code) => reject(new Error(`the service ended with code ${code}; see ${dataFolder}/service.log`)));
+    child.once('exit', (code) =>
+      reject(new Error(`the service ended with code ${code}; see ${dataFolder}/service.log`)),
+    );
   });
   return { child, address };
 }
@@ -63,9 +67,16 @@ async function stopService(child: ChildProcess): Promise<void> {
 async function letWalkerTalk(address: string, walker: string, signal: AbortSignal): Promise<boolean> {
   const printer = new TalkPrinter();
   const recording = readFileSync(path(`../recordings/${walker}.wav`));
-  const { spoken } = JSON.parse(readFileSync(path(`../recordings/${walker}.json`), 'utf8')) as { spoken: unknown[] };
+  const { spoken } = JSON.parse(readFileSync(path(`../recordings/${walker}.json`), 'utf8')) as {
+    spoken: unknown[];
+  };
   say(`\n${walker} talks to Tansy, in real time (${spoken.length} pieces of speech):\n`);
-  const call = await callWithRecording({ address, recording, signal, onMessage: (message) => printer.show(message) });
+  const call = await callWithRecording({
+    address,
+    recording,
+    signal,
+    onMessage: (message) => printer.show(message),
+  });
   const saved = `${dataFolder}/${walker}.two-lanes.wav`;
   writeFileSync(saved, writeWav([call.caller, call.assistant], call.rateHz));
   const turns = call.reports.filter(({ source }) => source === 'voice');

@@ -4,7 +4,17 @@
  */
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
-import { HOUSE_RATE_HZ, joinPcm16, levelDb, resample, samplesOfMs, seeded, toFloats, toPcm16, writeWav } from '@verbalon/core';
+import {
+  HOUSE_RATE_HZ,
+  joinPcm16,
+  levelDb,
+  resample,
+  samplesOfMs,
+  seeded,
+  toFloats,
+  toPcm16,
+  writeWav,
+} from '@verbalon/core';
 import { FliteEngine } from '@verbalon/engines';
 import { WALKERS, type Walker } from './walkers.js';
 
@@ -18,7 +28,7 @@ function wind(length: number, random: () => number): Float32Array {
   const out = new Float32Array(length);
   let low = 0;
   for (let i = 0; i < length; i++) {
-    low += 0.06 * ((random() * 2 - 1) - low);
+    low += 0.06 * (random() * 2 - 1 - low);
     const swell = 0.7 + 0.3 * Math.sin((2 * Math.PI * i) / (HOUSE_RATE_HZ * 3.7));
     const crackle = random() < 0.0004 ? (random() * 2 - 1) * 0.8 : 0;
     out[i] = low * swell + crackle * 0.1 + (random() * 2 - 1) * 0.02;
@@ -53,11 +63,17 @@ async function record(walker: Walker, tts: FliteEngine, seed: number, folder: st
   const clean = toFloats(joinPcm16(parts));
   const noise =
     walker.noiseDb === null
-      ? scaledTo(Float32Array.from({ length }, () => random() * 2 - 1), ROOM_DB)
+      ? scaledTo(
+          Float32Array.from({ length }, () => random() * 2 - 1),
+          ROOM_DB,
+        )
       : scaledTo(wind(length, random), SPEECH_DB - walker.noiseDb);
   const mixed = clean.map((sample, i) => sample + noise[i]!);
   const file = (ending: string) => `${folder}/${walker.name}.${ending}`;
-  writeFileSync(file('wav'), writeWav([toPcm16(resample(mixed, HOUSE_RATE_HZ, walker.rateHz))], walker.rateHz));
+  writeFileSync(
+    file('wav'),
+    writeWav([toPcm16(resample(mixed, HOUSE_RATE_HZ, walker.rateHz))], walker.rateHz),
+  );
   writeFileSync(file('txt'), `${walker.title}\n${walker.sayings.map(({ text }) => text).join('\n')}\n`);
   writeFileSync(file('json'), `${JSON.stringify({ spoken }, null, 2)}\n`);
 }

@@ -1,6 +1,6 @@
 /** A talk through the machine's own microphone and loudspeaker; typed lines are turns, an empty line is a hush. */
 import { spawn } from 'node:child_process';
-import { createInterface } from 'node:readline';
+import { createInterface, type Interface } from 'node:readline';
 import { Line, lineAddress, Playout, ServiceError, type SocketLike } from '@verbalon/client';
 import { joinPcm16, pcm16Bytes, pcm16FromBytes, toPcm16 } from '@verbalon/core';
 import type { ServiceMessage } from '@verbalon/protocol';
@@ -86,15 +86,7 @@ export async function liveCall(options: LiveCallOptions): Promise<LiveCall> {
     sent.push(samples);
     heard.push(out);
   });
-  const keys = createInterface({ input: process.stdin });
-  keys.on('line', (text) => {
-    const words = text.trim();
-    if (words === '') line.send({ kind: 'hush' });
-    else if (words === '/fresh') line.send({ kind: 'fresh' });
-    else if (words === '/leave') end();
-    else line.send({ kind: 'typed', text: words });
-  });
-  keys.on('close', () => end());
+  const keys = readKeys(line, end);
   process.once('SIGINT', () => end());
   await over;
   const why = cutOff;
@@ -104,6 +96,20 @@ export async function liveCall(options: LiveCallOptions): Promise<LiveCall> {
   speaker.kill();
   if (captured === 0 && why !== null) throw noMicrophone(why);
   return { rateHz: RATE_HZ, caller: joinPcm16(sent), assistant: joinPcm16(heard), cutOff: why };
+}
+
+/** A line of text is a typed turn, an empty one hushes. */
+function readKeys(line: Line, end: () => void): Interface {
+  const keys = createInterface({ input: process.stdin });
+  keys.on('line', (text) => {
+    const words = text.trim();
+    if (words === '') line.send({ kind: 'hush' });
+    else if (words === '/fresh') line.send({ kind: 'fresh' });
+    else if (words === '/leave') end();
+    else line.send({ kind: 'typed', text: words });
+  });
+  keys.on('close', end);
+  return keys;
 }
 
 function noMicrophone(detail: string): ServiceError {

@@ -7,12 +7,15 @@ import { talkCommand, type TalkCommandOptions } from './talk-commands.js';
 
 function port(text: string): number {
   const value = Number(text);
-  if (!Number.isInteger(value) || value < 0 || value > 65_535) throw new InvalidArgumentError('a port is 0 to 65535');
+  if (!Number.isInteger(value) || value < 0 || value > 65_535)
+    throw new InvalidArgumentError('a port is 0 to 65535');
   return value;
 }
 
 const program = new Command('verbalon')
-  .description('Voice assistants on your own machine: live hearing, a model that streams, a voice that can be interrupted.')
+  .description(
+    'Voice assistants on your own machine: live hearing, a model that streams, a voice that can be interrupted.',
+  )
   .showHelpAfterError('(try --help)');
 
 program
@@ -31,8 +34,13 @@ program
   .option('--save <file>', 'keep both sides as a WAV file: the caller left, the assistant right')
   .option('--json', 'one event a line, as on the socket')
   .option('--headphones', 'the microphone does not hear the assistant: she may be interrupted by speaking')
-  .addHelpText('after', '\nWhile talking: a line of text is a typed turn, an empty line hushes, /fresh starts afresh, /leave ends.')
-  .action((assistant: string | undefined, options: TalkCommandOptions) => talkCommand('talk', assistant, options).catch(complain));
+  .addHelpText(
+    'after',
+    '\nWhile talking: a line of text is a typed turn, an empty line hushes, /fresh starts afresh, /leave ends.',
+  )
+  .action((assistant: string | undefined, options: TalkCommandOptions) =>
+    talkCommand('talk', assistant, options).catch(complain),
+  );
 
 program
   .command('listen')
@@ -41,6 +49,8 @@ program
   .option('--from <file>', 'hear this WAV file in real time instead of the microphone')
   .option('--save <file>', 'keep what was sent as a WAV file')
   .option('--json', 'one event a line, as on the socket')
-  .action((assistant: string | undefined, options: TalkCommandOptions) => talkCommand('listen', assistant, options).catch(complain));
+  .action((assistant: string | undefined, options: TalkCommandOptions) =>
+    talkCommand('listen', assistant, options).catch(complain),
+  );
 
 await program.parseAsync();

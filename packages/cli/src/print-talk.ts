@@ -16,13 +16,21 @@ export class TalkPrinter {
     switch (message.kind) {
       case 'admitted':
         this.assistant = message.assistant ?? 'words only';
-        this.line(message.atMs, '·', dim(`talking to ${this.assistant}${message.recorded ? '; this talk is recorded' : ''}`));
+        this.line(
+          message.atMs,
+          '·',
+          dim(`talking to ${this.assistant}${message.recorded ? '; this talk is recorded' : ''}`),
+        );
         return;
       case 'partial':
         return this.provisional(message);
       case 'final':
         this.turnText = [this.turnText, message.text].filter(Boolean).join(' ');
-        return this.line(message.atMs, 'caller', message.text === '' ? dim('(no word understood)') : message.text);
+        return this.line(
+          message.atMs,
+          'caller',
+          message.text === '' ? dim('(no word understood)') : message.text,
+        );
       case 'speech':
         return this.line(message.atMs, this.assistant, message.text);
       case 'duck':

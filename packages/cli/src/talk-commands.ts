@@ -45,8 +45,16 @@ function hold(
   onMessage: (message: ServiceMessage) => void,
 ): Promise<RecordedCall | LiveCall> {
   const address = serviceAddress();
-  if (from === undefined) return liveCall({ address, assistant, purpose, headphones: headphones ?? false, onMessage });
+  if (from === undefined)
+    return liveCall({ address, assistant, purpose, headphones: headphones ?? false, onMessage });
   const stop = new AbortController();
   process.once('SIGINT', () => stop.abort());
-  return callWithRecording({ address, assistant, purpose, recording: readFileSync(from), onMessage, signal: stop.signal });
+  return callWithRecording({
+    address,
+    assistant,
+    purpose,
+    recording: readFileSync(from),
+    onMessage,
+    signal: stop.signal,
+  });
 }

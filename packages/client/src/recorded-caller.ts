@@ -107,7 +107,8 @@ class LiveCall {
     this.line = await Line.connect(socket, address, arrive, {
       message: (message) => this.take(message),
       sound: (frame) => this.playout.add(frame),
-      closed: ({ reason, clean }) => (this.cutOff ??= reason || (clean ? 'the line was closed' : 'the connection was lost')),
+      closed: ({ reason, clean }) =>
+        (this.cutOff ??= reason || (clean ? 'the line was closed' : 'the connection was lost')),
     });
     this.options.onOpen?.(this.line);
     await this.speakAndHear();

@@ -1,6 +1,11 @@
 /** What core refuses, by a stable code. The words that a person reads stand in the catalogue of the caller. */
 export type FaultCode =
-  'phrase-malformed' | 'sound-empty' | 'sound-not-wav' | 'sound-cut-short' | 'sound-format-unknown' | 'sound-rate-out-of-range';
+  | 'phrase-malformed'
+  | 'sound-empty'
+  | 'sound-not-wav'
+  | 'sound-cut-short'
+  | 'sound-format-unknown'
+  | 'sound-rate-out-of-range';
 
 /** Thrown once where something cannot be computed; `detail` says what exactly was found. */
 export class Fault extends Error {

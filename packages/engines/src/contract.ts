@@ -38,8 +38,7 @@ export interface SttRequest {
 
 /** Times of words are in ms from the first sample pushed. */
 export type SttEvent =
-  | { kind: 'partial'; words: HeardWord[] }
-  | { kind: 'final'; words: HeardWord[]; alternatives: string[] };
+  { kind: 'partial'; words: HeardWord[] } | { kind: 'final'; words: HeardWord[]; alternatives: string[] };
 
 export interface SttStream {
   push(samples: Int16Array): void;
@@ -67,7 +66,8 @@ export interface LlmRequest {
   signal: AbortSignal;
 }
 
-export type LlmEvent = { kind: 'piece'; text: string } | { kind: 'usage'; piecesIn: number; piecesOut: number };
+export type LlmEvent =
+  { kind: 'piece'; text: string } | { kind: 'usage'; piecesIn: number; piecesOut: number };
 
 export interface LlmEngine extends Engine {
   readonly role: 'llm';
@@ -95,7 +95,8 @@ export interface TtsEngine extends Engine {
 
 export type AnyEngine = SttEngine | LlmEngine | TtsEngine;
 
-export type EngineFaultCode = 'engine-down' | 'engine-late' | 'engine-garbled' | 'engine-refused' | 'voice-unknown';
+export type EngineFaultCode =
+  'engine-down' | 'engine-late' | 'engine-garbled' | 'engine-refused' | 'voice-unknown';
 
 export class EngineFault extends Error {
   constructor(

@@ -12,7 +12,11 @@ export interface Surroundings {
   standins: Readonly<Record<string, string>>;
 }
 
-export function openEngine(name: string, file: EngineFile, { workFolder, standins }: Surroundings): AnyEngine {
+export function openEngine(
+  name: string,
+  file: EngineFile,
+  { workFolder, standins }: Surroundings,
+): AnyEngine {
   const { title, languages } = file;
   switch (file.wire) {
     case 'pocketsphinx':
@@ -23,7 +27,14 @@ export function openEngine(name: string, file: EngineFile, { workFolder, standin
       const address = file.address.startsWith('standin:')
         ? (standins[file.address.slice('standin:'.length)] ?? 'http://127.0.0.1:9')
         : file.address;
-      return new LinesEngine({ name, title, languages, where: file.where, address, patienceMs: file.patienceMs ?? 8_000 });
+      return new LinesEngine({
+        name,
+        title,
+        languages,
+        where: file.where,
+        address,
+        patienceMs: file.patienceMs ?? 8_000,
+      });
     }
   }
 }

@@ -11,7 +11,12 @@ export const Arrive = Type.Object(
     kind: Type.Literal('arrive'),
     assistant: Type.Optional(Type.String({ minLength: 1, maxLength: 64 })),
     purpose: Type.Optional(Type.Union([Type.Literal('talk'), Type.Literal('listen')])),
-    line: Type.Union([Type.Literal('web'), Type.Literal('terminal'), Type.Literal('device'), Type.Literal('recording')]),
+    line: Type.Union([
+      Type.Literal('web'),
+      Type.Literal('terminal'),
+      Type.Literal('device'),
+      Type.Literal('recording'),
+    ]),
     audio: Type.Object(
       { encoding: Type.Literal('s16le'), rateHz: Type.Integer({ minimum: 8_000, maximum: 192_000 }) },
       closed,
@@ -23,7 +28,10 @@ export const Arrive = Type.Object(
 );
 
 export const Typed = Type.Object(
-  { kind: Type.Literal('typed'), text: Type.String({ minLength: 1, maxLength: MOST_TYPED_LETTERS, pattern: '\\S' }) },
+  {
+    kind: Type.Literal('typed'),
+    text: Type.String({ minLength: 1, maxLength: MOST_TYPED_LETTERS, pattern: '\\S' }),
+  },
   closed,
 );
 export const HushPlease = Type.Object({ kind: Type.Literal('hush') }, closed);
@@ -45,7 +53,16 @@ export const Played = Type.Object(
   closed,
 );
 
-export const callerMessages = { arrive: Arrive, typed: Typed, hush: HushPlease, fresh: Fresh, played: Played, leave: Leave };
+export const callerMessages = {
+  arrive: Arrive,
+  typed: Typed,
+  hush: HushPlease,
+  fresh: Fresh,
+  played: Played,
+  leave: Leave,
+};
 export type CallerMessageKind = keyof typeof callerMessages;
-export type CallerMessage = { [K in CallerMessageKind]: Static<(typeof callerMessages)[K]> }[CallerMessageKind];
+export type CallerMessage = {
+  [K in CallerMessageKind]: Static<(typeof callerMessages)[K]>;
+}[CallerMessageKind];
 export type CallerMessageOf<K extends CallerMessageKind> = Static<(typeof callerMessages)[K]>;

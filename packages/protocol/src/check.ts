@@ -16,13 +16,19 @@ export function check<S extends TSchema>(schema: S, value: unknown): Checked<Sta
   }
   if (validate(value)) return { ok: true, value: value as Static<S> };
   const error = telling(validate.errors ?? []);
-  return { ok: false, path: error?.instancePath ?? '', detail: error ? wordsFor(error) : 'it does not fit its schema' };
+  return {
+    ok: false,
+    path: error?.instancePath ?? '',
+    detail: error ? wordsFor(error) : 'it does not fit its schema',
+  };
 }
 
 /** The error that says most: the deepest one that is not merely "none of the alternatives". */
 function telling(errors: ErrorObject[]): ErrorObject | undefined {
   const plain = errors.filter(({ keyword }) => keyword !== 'anyOf');
-  return [...(plain.length > 0 ? plain : errors)].sort((a, b) => b.instancePath.length - a.instancePath.length)[0];
+  return [...(plain.length > 0 ? plain : errors)].sort(
+    (a, b) => b.instancePath.length - a.instancePath.length,
+  )[0];
 }
 
 function wordsFor(error: ErrorObject): string {

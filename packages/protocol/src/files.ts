@@ -2,7 +2,10 @@
 import { Type, type Static } from '@sinclair/typebox';
 
 const closed = { additionalProperties: false };
-const Name = Type.String({ pattern: '^[a-z][a-z0-9-]{0,62}$', description: 'lower-case letters, digits and hyphens' });
+const Name = Type.String({
+  pattern: '^[a-z][a-z0-9-]{0,62}$',
+  description: 'lower-case letters, digits and hyphens',
+});
 const Sentence = Type.String({ minLength: 1, maxLength: 2_000 });
 
 export const ProjectFile = Type.Object(
@@ -67,7 +70,9 @@ export const AssistantFile = Type.Object(
       Type.Object(
         {
           phrases: Type.Array(Type.String({ minLength: 1, maxLength: 500 }), { maxItems: 2_000 }),
-          slots: Type.Optional(Type.Record(Type.String(), Type.Array(Type.String({ minLength: 1 }), { minItems: 1 }))),
+          slots: Type.Optional(
+            Type.Record(Type.String(), Type.Array(Type.String({ minLength: 1 }), { minItems: 1 })),
+          ),
           /** Share of the expected phrases beside the general language model. */
           weight: Type.Optional(Type.Number({ exclusiveMinimum: 0, exclusiveMaximum: 1 })),
         },

@@ -43,9 +43,12 @@ export function writeFrame(frame: Frame): Uint8Array {
 /** Reads a frame from bytes at any offset. @throws FrameFault that says what is wrong with it. */
 export function readFrame(bytes: Uint8Array): Frame {
   if (bytes.byteLength < HEADER_BYTES) {
-    throw new FrameFault(`a frame has a header of ${HEADER_BYTES} bytes, this one has ${bytes.byteLength} bytes in all`);
+    throw new FrameFault(
+      `a frame has a header of ${HEADER_BYTES} bytes, this one has ${bytes.byteLength} bytes in all`,
+    );
   }
-  if (bytes.byteLength % 4 !== 0) throw new FrameFault(`its length of ${bytes.byteLength} bytes is not a multiple of four`);
+  if (bytes.byteLength % 4 !== 0)
+    throw new FrameFault(`its length of ${bytes.byteLength} bytes is not a multiple of four`);
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const kind = view.getUint8(0);
   const from = (Object.keys(FRAME_KINDS) as FrameKind[]).find((name) => FRAME_KINDS[name] === kind);

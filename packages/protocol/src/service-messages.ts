@@ -2,7 +2,9 @@
 import { Type, type Static, type TProperties } from '@sinclair/typebox';
 
 const closed = { additionalProperties: false };
-const Ms = Type.Number({ description: 'milliseconds on the caller’s axis: the index of the captured sample' });
+const Ms = Type.Number({
+  description: 'milliseconds on the caller’s axis: the index of the captured sample',
+});
 const Duration = Type.Number({ minimum: 0, description: 'milliseconds' });
 const Count = Type.Integer({ minimum: 0 });
 
@@ -11,7 +13,12 @@ function message<K extends string, P extends TProperties>(kind: K, properties: P
 }
 
 const HeardWord = Type.Object(
-  { word: Type.String(), fromMs: Ms, toMs: Ms, confidence: Type.Optional(Type.Number({ minimum: 0, maximum: 1 })) },
+  {
+    word: Type.String(),
+    fromMs: Ms,
+    toMs: Ms,
+    confidence: Type.Optional(Type.Number({ minimum: 0, maximum: 1 })),
+  },
   closed,
 );
 const WordTime = Type.Object({ word: Type.String(), endMs: Duration }, closed);
@@ -32,7 +39,9 @@ const TurnTimes = Type.Partial(
   closed,
 );
 const GapPart = Type.Union(
-  (['wait', 'recognition', 'thinking', 'phrase', 'synthesis', 'playing'] as const).map((part) => Type.Literal(part)),
+  (['wait', 'recognition', 'thinking', 'phrase', 'synthesis', 'playing'] as const).map((part) =>
+    Type.Literal(part),
+  ),
 );
 const Gap = Type.Object(
   { ms: Type.Number(), parts: Type.Array(Type.Object({ part: GapPart, ms: Duration }, closed)) },
@@ -84,7 +93,10 @@ export const serviceMessages = {
     lineup: Type.Array(LineupEntry),
   }),
   state: message('state', { state: State }),
-  voice: message('voice', { change: Type.Union([Type.Literal('began'), Type.Literal('ended')]), voiceMs: Ms }),
+  voice: message('voice', {
+    change: Type.Union([Type.Literal('began'), Type.Literal('ended')]),
+    voiceMs: Ms,
+  }),
   partial: message('partial', { turn: Count, settled: Type.String(), open: Type.String() }),
   final: message('final', {
     turn: Count,
@@ -117,6 +129,8 @@ export const serviceMessages = {
   farewell: message('farewell', { why: Type.String() }),
 };
 export type ServiceMessageKind = keyof typeof serviceMessages;
-export type ServiceMessage = { [K in ServiceMessageKind]: Static<(typeof serviceMessages)[K]> }[ServiceMessageKind];
+export type ServiceMessage = {
+  [K in ServiceMessageKind]: Static<(typeof serviceMessages)[K]>;
+}[ServiceMessageKind];
 export type ServiceMessageOf<K extends ServiceMessageKind> = Static<(typeof serviceMessages)[K]>;
 export type LineupEntry = Static<typeof LineupEntry>;

@@ -24,7 +24,11 @@ export function takeDataFolder(folder: string): DataFolder {
     throw new ProblemError('data-not-writable', `${path}: ${(error as Error).message}`);
   }
   takeLock(lock, path);
-  return { path, serviceId: readFileSync(idFile, 'utf8').trim(), release: () => rmSync(lock, { force: true }) };
+  return {
+    path,
+    serviceId: readFileSync(idFile, 'utf8').trim(),
+    release: () => rmSync(lock, { force: true }),
+  };
 }
 
 function takeLock(lock: string, path: string): void {
@@ -44,7 +48,9 @@ function isAlive(pid: number): boolean {
   try {
     process.kill(pid, 0);
     // A process id may have been given to another program since.
-    return !existsSync(`/proc/${pid}/cmdline`) || readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('node');
+    return (
+      !existsSync(`/proc/${pid}/cmdline`) || readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('node')
+    );
   } catch {
     return false;
   }

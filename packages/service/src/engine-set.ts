@@ -15,7 +15,10 @@ export class EngineSet {
   static open(project: Project, surroundings: Surroundings, log: Logger): EngineSet {
     const used = new Set(project.list().flatMap(({ file }) => Object.values(file.lineup)));
     const files = [...project.engines].filter(([name]) => used.has(name));
-    return new EngineSet(new Map(files.map(([name, file]) => [name, openEngine(name, file, surroundings)])), log);
+    return new EngineSet(
+      new Map(files.map(([name, file]) => [name, openEngine(name, file, surroundings)])),
+      log,
+    );
   }
 
   /** Gets the assistant's ears ready for its expected phrases; names without a pronunciation are said as the voice says them. */
@@ -26,7 +29,8 @@ export class EngineSet {
     const guessed = await tts.pronounce(names).catch(() => ({}));
     const pronunciations = { ...guessed, ...profile.pronunciations };
     const unknown = await (stt as SttEngine).prepare({ ...profile, pronunciations });
-    if (unknown.length > 0) this.log.warn({ assistant: name, unknown }, 'expected words that cannot be heard: write them out');
+    if (unknown.length > 0)
+      this.log.warn({ assistant: name, unknown }, 'expected words that cannot be heard: write them out');
   }
 
   warm(name: string): Promise<void> {
@@ -66,4 +70,3 @@ export class EngineSet {
     await Promise.all([...this.engines.values()].map((engine) => engine.close()));
   }
 }
-

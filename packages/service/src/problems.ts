@@ -38,7 +38,11 @@ export const PROBLEMS = {
     title: 'An engine does not answer',
     remedy: 'See GET /v1/engines for its state; a local engine is started again by itself.',
   },
-  'engine-late': { status: 504, title: 'An engine took too long', remedy: 'Try again; see GET /v1/engines for its state.' },
+  'engine-late': {
+    status: 504,
+    title: 'An engine took too long',
+    remedy: 'Try again; see GET /v1/engines for its state.',
+  },
   'engine-garbled': {
     status: 502,
     title: 'An engine answered in a way that cannot be read',
@@ -49,8 +53,16 @@ export const PROBLEMS = {
     title: 'An engine refused the request',
     remedy: 'Read what it said; check its address and its settings.',
   },
-  'voice-unknown': { status: 400, title: 'The engine has no such voice', remedy: 'Name one of the voices that it has.' },
-  'thought-empty': { status: 502, title: 'The model answered without a word', remedy: 'Ask again, or in other words.' },
+  'voice-unknown': {
+    status: 400,
+    title: 'The engine has no such voice',
+    remedy: 'Name one of the voices that it has.',
+  },
+  'thought-empty': {
+    status: 502,
+    title: 'The model answered without a word',
+    remedy: 'Ask again, or in other words.',
+  },
   'conversation-unknown': {
     status: 404,
     title: 'There is no such conversation',
@@ -61,13 +73,21 @@ export const PROBLEMS = {
     title: 'There is no such recording',
     remedy: 'List the recordings with GET /v1/recordings.',
   },
-  'address-unknown': { status: 404, title: 'Nothing is at this address', remedy: 'The README lists the addresses.' },
+  'address-unknown': {
+    status: 404,
+    title: 'Nothing is at this address',
+    remedy: 'The README lists the addresses.',
+  },
   'host-foreign': {
     status: 403,
     title: 'The request was sent to another host or came from another page',
     remedy: 'Use http://localhost or http://127.0.0.1, or name the host in VERBALON_HOSTS.',
   },
-  'request-broken': { status: 400, title: 'The request cannot be read', remedy: 'Send what the description of the address asks for.' },
+  'request-broken': {
+    status: 400,
+    title: 'The request cannot be read',
+    remedy: 'Send what the description of the address asks for.',
+  },
   'store-away': {
     status: 503,
     title: 'The database does not answer',
@@ -88,7 +108,11 @@ export const PROBLEMS = {
     title: 'The line must say "arrive" before anything else',
     remedy: 'Send {"kind":"arrive", …} first.',
   },
-  'arrived-already': { status: 409, title: 'The line has arrived already', remedy: 'Open another connection for another talk.' },
+  'arrived-already': {
+    status: 409,
+    title: 'The line has arrived already',
+    remedy: 'Open another connection for another talk.',
+  },
   'frame-malformed': {
     status: 400,
     title: 'The binary frame cannot be read',
@@ -109,7 +133,11 @@ export const PROBLEMS = {
     title: 'The line did not say "arrive" in time',
     remedy: 'Send {"kind":"arrive", …} within 10 seconds.',
   },
-  'service-stopping': { status: 503, title: 'The service is being stopped', remedy: 'Connect again in a moment.' },
+  'service-stopping': {
+    status: 503,
+    title: 'The service is being stopped',
+    remedy: 'Connect again in a moment.',
+  },
   'port-taken': {
     status: 500,
     title: 'The port is taken by another program',

@@ -9,7 +9,7 @@ import { startCluster, type Cluster } from './database/cluster.js';
 import { openStore, type Store } from './database/store.js';
 import { takeDataFolder, type DataFolder } from './data-folder.js';
 import { EngineSet } from './engine-set.js';
-import { makeApp } from './http/app.js';
+import { makeApp, type HttpHost } from './http/app.js';
 import { foreignness } from './http/guards.js';
 import { listRecordings } from './http/recordings.js';
 import { ProblemError, problemOf } from './problems.js';
@@ -71,7 +71,11 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
   const store = await openStore(options.databaseUrl ?? parts.cluster!.url, log);
   parts.store = store;
   const cutOff = await store.reader.markCutOff(parts.data.serviceId);
-  if (cutOff > 0) log.warn({ conversations: cutOff }, 'the service was killed before; open conversations are marked as cut off');
+  if (cutOff > 0)
+    log.warn(
+      { conversations: cutOff },
+      'the service was killed before; open conversations are marked as cut off',
+    );
   const standins = await startStandins(projectFolder, project.file);
   parts.standins = standins;
   const addresses = Object.fromEntries(standins.map(({ name, address }) => [name, address]));
@@ -89,25 +93,7 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
     lineupOf: ({ file }) => engines.lineupOf(file.lineup),
     lineupStates: ({ file }) => engines.states(file.lineup),
   };
-  const app = makeApp({
-    log,
-    reader: store.reader,
-    projectFolder,
-    consoleFolder: fileURLToPath(new URL('../../console/dist', import.meta.url)),
-    hosts: options.hosts ?? [],
-    notReady: async () => [...ready.missing(), ...((await store.ping()) ? [] : ['the database'])],
-    assistants: () =>
-      project.list().map(({ name, file }) => ({
-        name,
-        title: file.title,
-        greeting: file.greeting ?? '',
-        recorded: file.recorded ?? false,
-        isDefault: name === project.defaultAssistant,
-        lineup: engines.states(file.lineup),
-      })),
-    engines: () => engines.list(),
-    recordings: () => listRecordings(projectFolder),
-  });
+  const app = makeApp(httpHost(options, project, engines, store, ready));
   const server = createServer(app);
   const lines = openLines(server, host, options.hosts ?? []);
   await listen(server, options.port);
@@ -117,7 +103,8 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
       log.info({ assistant: assistant.name }, 'an assistant was read again');
       void ready.prepare(assistant);
     },
-    broken: (problem) => log.error({ code: problem.code }, `${problem.message}; the last good one stays in use`),
+    broken: (problem) =>
+      log.error({ code: problem.code }, `${problem.message}; the last good one stays in use`),
   });
   const { port } = server.address() as AddressInfo;
   return {
@@ -134,6 +121,34 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
       });
       await stopParts(parts);
     },
+  };
+}
+
+function httpHost(
+  options: ServeOptions,
+  project: Project,
+  engines: EngineSet,
+  store: Store,
+  ready: Readiness,
+): HttpHost {
+  return {
+    log: options.log,
+    reader: store.reader,
+    projectFolder: options.projectFolder,
+    consoleFolder: fileURLToPath(new URL('../../console/dist', import.meta.url)),
+    hosts: options.hosts ?? [],
+    notReady: async () => [...ready.missing(), ...((await store.ping()) ? [] : ['the database'])],
+    assistants: () =>
+      project.list().map(({ name, file }) => ({
+        name,
+        title: file.title,
+        greeting: file.greeting ?? '',
+        recorded: file.recorded ?? false,
+        isDefault: name === project.defaultAssistant,
+        lineup: engines.states(file.lineup),
+      })),
+    engines: () => engines.list(),
+    recordings: () => listRecordings(options.projectFolder),
   };
 }
 
@@ -167,20 +182,29 @@ class Readiness {
 
   missing(): string[] {
     const name = this.project.defaultAssistant;
-    const broken = this.project.list().some((one) => one.name === name) ? [] : [`the assistant ${name} cannot be used`];
+    const broken = this.project.list().some((one) => one.name === name)
+      ? []
+      : [`the assistant ${name} cannot be used`];
     const waiting = this.waiting.get(name);
     return waiting ? [...broken, waiting] : broken;
   }
 }
 
 function openLines(server: Server, host: Host, hosts: readonly string[]): { stop(): void } {
-  const sockets = new WebSocketServer({ noServer: true, maxPayload: MOST_SOCKET_BYTES, perMessageDeflate: false });
+  const sockets = new WebSocketServer({
+    noServer: true,
+    maxPayload: MOST_SOCKET_BYTES,
+    perMessageDeflate: false,
+  });
   const connections = new Set<Connection>();
   server.on('upgrade', (request, socket: Socket, head) => {
     const path = new URL(request.url ?? '/', 'http://localhost').pathname;
     const foreign = foreignness(request, hosts);
     if (path !== '/v1/line' || foreign !== null) {
-      const problem = foreign === null ? problemOf('address-unknown', `there is no socket at ${path}`) : problemOf('host-foreign', foreign);
+      const problem =
+        foreign === null
+          ? problemOf('address-unknown', `there is no socket at ${path}`)
+          : problemOf('host-foreign', foreign);
       const body = JSON.stringify(problem);
       socket.end(
         `HTTP/1.1 ${problem.status} Refused\r\ncontent-type: application/problem+json\r\n` +
@@ -206,7 +230,9 @@ function openLines(server: Server, host: Host, hosts: readonly string[]): { stop
 function listen(server: Server, port: number): Promise<void> {
   return new Promise((resolve, reject) => {
     server.once('error', (error: NodeJS.ErrnoException) => {
-      reject(error.code === 'EADDRINUSE' ? new ProblemError('port-taken', `port ${port} on 127.0.0.1`) : error);
+      reject(
+        error.code === 'EADDRINUSE' ? new ProblemError('port-taken', `port ${port} on 127.0.0.1`) : error,
+      );
     });
     server.listen(port, '127.0.0.1', () => resolve());
   });

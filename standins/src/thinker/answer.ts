@@ -26,10 +26,27 @@ interface Memory {
 
 type Wish = 'bunks' | 'book' | 'supper' | 'breakfast' | 'warden' | 'height';
 
-const NUMBERS = ['zero', 'one', 'two', 'three', 'four', 'five', 'six', 'seven', 'eight', 'nine', 'ten', 'eleven', 'twelve'];
+const NUMBERS = [
+  'zero',
+  'one',
+  'two',
+  'three',
+  'four',
+  'five',
+  'six',
+  'seven',
+  'eight',
+  'nine',
+  'ten',
+  'eleven',
+  'twelve',
+];
 
 const WISHES: [Wish, RegExp][] = [
-  ['book', /\b(?:book|reserve|booking|reservation|i(?:'d| would) like \w+ bunks?|i (?:want|need) \w+ bunks?)\b/],
+  [
+    'book',
+    /\b(?:book|reserve|booking|reservation|i(?:'d| would) like \w+ bunks?|i (?:want|need) \w+ bunks?)\b/,
+  ],
   ['bunks', /\b(?:bunks?|beds?|free|space|room|places?)\b/],
   ['supper', /\b(?:supper|dinner|evening meal|eat)\b/],
   ['breakfast', /\bbreakfast\b/],
@@ -59,9 +76,12 @@ function nameOf(persona: string): string {
 
 function courtesy(text: string, persona: string, memory: Memory): string | null {
   const words = wordsOf(text);
-  if (/\b(?:goodbye|bye|see you)\b/.test(text)) return `Goodbye${memory.name ? `, ${memory.name}` : ''}, and have a safe walk!`;
-  if (/\bthank(?:s| you)\b/.test(text) && words.length <= 7) return 'You are welcome. Is there anything else?';
-  if (/\b(?:who are you|your name)\b/.test(text)) return `I am ${nameOf(persona)}, the assistant of the four huts.`;
+  if (/\b(?:goodbye|bye|see you)\b/.test(text))
+    return `Goodbye${memory.name ? `, ${memory.name}` : ''}, and have a safe walk!`;
+  if (/\bthank(?:s| you)\b/.test(text) && words.length <= 7)
+    return 'You are welcome. Is there anything else?';
+  if (/\b(?:who are you|your name)\b/.test(text))
+    return `I am ${nameOf(persona)}, the assistant of the four huts.`;
   if (words.length <= 4 && /^(?:hello|hi|hey|good (?:morning|evening|day))\b/.test(text)) {
     return `Hello! This is ${nameOf(persona)}. What would you like to know?`;
   }
@@ -71,7 +91,9 @@ function courtesy(text: string, persona: string, memory: Memory): string | null 
 function aboutMemory(text: string, messages: Message[], memory: Memory): string | null {
   if (/\bmy name is \w+/.test(text)) return `Nice to meet you, ${memory.name}. How can I help you?`;
   if (/\bwhat(?:'s| is) my name\b/.test(text)) {
-    return memory.name ? `You told me that your name is ${memory.name}.` : 'You have not told me your name yet.';
+    return memory.name
+      ? `You told me that your name is ${memory.name}.`
+      : 'You have not told me your name yet.';
   }
   if (/\bwhat did i (?:just )?(?:ask|say)\b/.test(text)) {
     const before = messages.filter(({ role }) => role === 'caller').at(-2);
@@ -87,7 +109,8 @@ function aboutMemory(text: string, messages: Message[], memory: Memory): string 
 function aboutHuts(knowledge: Knowledge, text: string, memory: Memory, long: boolean): string | null {
   const named = mentions(knowledge, text);
   const asked = wishIn(text);
-  const follows = /\b(?:and|what about|how about|actually|make it|then)\b/.test(text) || wordsOf(text).length <= 4;
+  const follows =
+    /\b(?:and|what about|how about|actually|make it|then)\b/.test(text) || wordsOf(text).length <= 4;
   const wish = asked ?? (follows && (named.hut || named.night || named.count) ? memory.wish : null);
   if (!wish || (wish === 'bunks' && isAboutSomethingElse(text))) return null;
   const hut = memory.hut ? knowledge.huts[memory.hut] : undefined;
@@ -106,18 +129,28 @@ function isAboutSomethingElse(text: string): boolean {
   return /\b(?:path|saddle open|bridge)\b/.test(text) && !/\b(?:bunks?|beds?)\b/.test(text);
 }
 
-function meal(knowledge: Knowledge, wish: 'supper' | 'breakfast', name: string | null, long: boolean): string {
+function meal(
+  knowledge: Knowledge,
+  wish: 'supper' | 'breakfast',
+  name: string | null,
+  long: boolean,
+): string {
   const names = name ? [name] : Object.keys(knowledge.huts);
   const times = new Set(names.map((hut) => knowledge.huts[hut]![wish]));
   const what = wish === 'supper' ? 'Supper' : 'Breakfast';
-  const tail = long && wish === 'supper' ? ' Please tell the warden by four in the afternoon if you do not eat meat.' : '';
+  const tail =
+    long && wish === 'supper'
+      ? ' Please tell the warden by four in the afternoon if you do not eat meat.'
+      : '';
   if (times.size === 1) return `${what} ${name ? `at ${name} ` : ''}is at ${[...times][0]}.${tail}`;
   return `${names.map((hut) => `At ${hut} ${wish} is at ${knowledge.huts[hut]![wish]}`).join('. ')}.${tail}`;
 }
 
 function overview(knowledge: Knowledge, night: string | null): string {
   const when = night ?? 'Saturday';
-  const parts = Object.entries(knowledge.huts).map(([name, hut]) => `${countOf(hut.bunks[when] ?? 0)} at ${name}`);
+  const parts = Object.entries(knowledge.huts).map(
+    ([name, hut]) => `${countOf(hut.bunks[when] ?? 0)} at ${name}`,
+  );
   return `On ${when} there are free bunks at several huts: ${listOf(parts)}.`;
 }
 
@@ -125,7 +158,8 @@ function freeBunks(memory: Memory, name: string, hut: Hut, long: boolean): strin
   const night = memory.night ?? 'Saturday';
   const free = hut.bunks[night] ?? 0;
   const tail = long ? ` ${hut.remark}` : '';
-  if (free === 0) return `I am sorry, ${name} is full on ${night}. Shall I look at another hut or another night?${tail}`;
+  if (free === 0)
+    return `I am sorry, ${name} is full on ${night}. Shall I look at another hut or another night?${tail}`;
   return `There ${free === 1 ? 'is one bunk' : `are ${countOf(free)} bunks`} free at ${name} on ${night}.${tail}`;
 }
 
@@ -167,11 +201,18 @@ function mentions(knowledge: Knowledge, text: string): Pick<Memory, 'hut' | 'nig
   const lower = text.toLowerCase();
   const hut = Object.keys(knowledge.huts).find((name) => {
     const first = name.toLowerCase().split(' ')[0]!;
-    return new RegExp(`\\b${first}\\b(?! (?:is )?(?:open|closed))`).test(lower) && !new RegExp(`over the ${first}`).test(lower);
+    return (
+      new RegExp(`\\b${first}\\b(?! (?:is )?(?:open|closed))`).test(lower) &&
+      !new RegExp(`over the ${first}`).test(lower)
+    );
   });
   const night = knowledge.nights.find((name) => new RegExp(`\\b${name.toLowerCase()}s?\\b`).test(lower));
-  const counted = /\b(\d+|zero|one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve)\b(?! (?:o'clock|of|night))/.exec(lower)?.[1];
-  const count = counted === undefined ? null : /\d/.test(counted) ? Number(counted) : NUMBERS.indexOf(counted);
+  const counted =
+    /\b(\d+|zero|one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve)\b(?! (?:o'clock|of|night))/.exec(
+      lower,
+    )?.[1];
+  const count =
+    counted === undefined ? null : /\d/.test(counted) ? Number(counted) : NUMBERS.indexOf(counted);
   return { hut: hut ?? null, night: night ?? null, count };
 }
 

@@ -47,7 +47,10 @@ function around(meanMs: number): number {
 function textFor(question: Question): string {
   if (values['fixed-words'] === undefined) return answer(knowledge, question);
   const words = FIXED.repeat(10).split(' ');
-  return `${words.slice(0, Number(values['fixed-words'])).join(' ').replace(/[,.]?$/, '')}.`;
+  return `${words
+    .slice(0, Number(values['fixed-words']))
+    .join(' ')
+    .replace(/[,.]?$/, '')}.`;
 }
 
 async function readBody(request: IncomingMessage): Promise<string> {
@@ -97,7 +100,9 @@ const server = createServer((request, response) => {
   if (request.method === 'POST' && request.url === '/think') {
     think(request, response).catch((error: unknown) => {
       if (!response.headersSent) response.writeHead(400, { 'content-type': 'application/x-ndjson' });
-      response.end(`${JSON.stringify({ trouble: error instanceof Error ? error.message : String(error) })}\n`);
+      response.end(
+        `${JSON.stringify({ trouble: error instanceof Error ? error.message : String(error) })}\n`,
+      );
     });
     return;
   }

@@ -63,7 +63,9 @@ class LineProcessor extends AudioWorkletProcessor {
     const out = outputs[0]?.[0];
     if (!this.started || !out) return true;
     const at = this.captured + this.filled;
-    this.capture(this.recording ? this.recorded(at, out.length) : (inputs[0]?.[0] ?? new Float32Array(out.length)));
+    this.capture(
+      this.recording ? this.recorded(at, out.length) : (inputs[0]?.[0] ?? new Float32Array(out.length)),
+    );
     const played = this.playout.pull(out.length, at + this.latencySamples);
     for (const channel of outputs[0]!) channel.set(played);
     return true;
@@ -79,7 +81,7 @@ class LineProcessor extends AudioWorkletProcessor {
   }
 
   private capture(samples: Float32Array): void {
-    for (let at = 0; at < samples.length; ) {
+    for (let at = 0; at < samples.length;) {
       const part = samples.subarray(at, at + this.piece.length - this.filled);
       this.piece.set(part, this.filled);
       this.filled += part.length;

@@ -34,9 +34,15 @@ async function openMicrophone(): Promise<MediaStream> {
       );
     }
     if (name === 'NotFoundError') {
-      throw new MicrophoneTrouble('No microphone was found.', 'Plug one in, then press the button again; or let a walker talk.');
+      throw new MicrophoneTrouble(
+        'No microphone was found.',
+        'Plug one in, then press the button again; or let a walker talk.',
+      );
     }
-    throw new MicrophoneTrouble(`The microphone cannot be used (${name}).`, 'Close other programs that use it and try again.');
+    throw new MicrophoneTrouble(
+      `The microphone cannot be used (${name}).`,
+      'Close other programs that use it and try again.',
+    );
   }
 }
 
@@ -63,7 +69,12 @@ export class SoundEnd {
     const node = new AudioWorkletNode(context, 'verbalon-line', { numberOfInputs: 1, numberOfOutputs: 1 });
     if (stream) context.createMediaStreamSource(stream).connect(node);
     node.connect(context.destination);
-    return new SoundEnd(context, node, stream, source instanceof Uint8Array ? recordingAt(source, context.sampleRate) : null);
+    return new SoundEnd(
+      context,
+      node,
+      stream,
+      source instanceof Uint8Array ? recordingAt(source, context.sampleRate) : null,
+    );
   }
 
   get rateHz(): number {

@@ -16,15 +16,24 @@ export function Captions({ view, name }: { view: TalkView; name: string }) {
   const speech = view.speeches.findLast(({ fromMs }) => fromMs !== null);
   const words = speech ? assistantWords(speech) : [];
   return (
-    <section aria-live="polite" aria-label="Captions" className="min-h-28 flex flex-col justify-center gap-2">
-      <p data-testid="caller-caption" className="text-2xl leading-snug border-l-4 border-primary pl-3 text-primary min-h-9">
+    <section aria-live="polite" aria-label="Captions" className="min-h-32 flex flex-col justify-center gap-2">
+      <p
+        data-testid="caller-caption"
+        className="text-3xl leading-snug border-l-4 border-primary pl-3 text-primary min-h-11"
+      >
         <span className="sr-only">You: </span>
         {caller.settled} <span className="pencil">{caller.open}</span>
       </p>
-      <p data-testid="assistant-caption" className="text-2xl leading-snug border-l-4 border-dotted border-secondary pl-3 text-secondary min-h-9">
+      <p
+        data-testid="assistant-caption"
+        className="text-3xl leading-snug border-l-4 border-dotted border-secondary pl-3 text-secondary min-h-11"
+      >
         <span className="sr-only">{name}: </span>
         {words.map(({ word, look }, i) => (
-          <span key={i} className={look === 'pencil' ? 'pencil' : look === 'struck' ? 'line-through opacity-60' : ''}>
+          <span
+            key={i}
+            className={look === 'pencil' ? 'pencil' : look === 'struck' ? 'line-through opacity-60' : ''}
+          >
             {word}{' '}
           </span>
         ))}
@@ -35,8 +44,11 @@ export function Captions({ view, name }: { view: TalkView; name: string }) {
 
 export function Said({ view, name }: { view: TalkView; name: string }) {
   const end = useRef<HTMLLIElement>(null);
-  useEffect(() => end.current?.scrollIntoView({ block: 'nearest' }), [view.reports.length]);
-  if (view.reports.length === 0) return <p className="text-sm text-accent">What both of you say is written here, turn by turn.</p>;
+  useEffect(() => {
+    void end.current?.scrollIntoView({ block: 'nearest' });
+  }, [view.reports.length]);
+  if (view.reports.length === 0)
+    return <p className="text-sm text-accent">What both of you say is written here, turn by turn.</p>;
   return (
     <ol className="text-sm space-y-1" aria-label="What was said">
       {view.reports.map((report) => (

@@ -31,7 +31,12 @@ function Beginning({ recordings, begin }: Pick<ControlsProps, 'recordings' | 'be
       </button>
       {recordings.length > 0 && (
         <span className="join">
-          <select className="select join-item w-72" aria-label="Recorded walker" value={chosen} onChange={(event) => setWalker(event.target.value)}>
+          <select
+            className="select join-item w-72"
+            aria-label="Recorded walker"
+            value={chosen}
+            onChange={(event) => setWalker(event.target.value)}
+          >
             {recordings.map(({ name, title }) => (
               <option key={name} value={name}>
                 {title}

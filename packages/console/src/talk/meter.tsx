@@ -21,7 +21,8 @@ export function Meter({ session, live }: { session: TalkSession; live: boolean }
         const height = Math.max(1, ((Math.max(LOW_DB, db) - LOW_DB) / -LOW_DB) * element.height * 1.4);
         pen.fillRect(i * step + 1, element.height - height, step - 2, height);
       });
-      if (label.current) label.current.textContent = live ? `${Math.round(Math.max(-90, levelDb))} dB` : 'off';
+      if (label.current)
+        label.current.textContent = live ? `${Math.round(Math.max(-90, levelDb))} dB` : 'off';
     };
     draw();
     if (!live) return;

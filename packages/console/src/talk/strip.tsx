@@ -35,7 +35,17 @@ function inRows(words: SpokenWord[], x: (ms: number) => number): (SpokenWord & {
   });
 }
 
-function Words({ words, x, top, color }: { words: SpokenWord[]; x: (ms: number) => number; top: number; color: string }) {
+function Words({
+  words,
+  x,
+  top,
+  color,
+}: {
+  words: SpokenWord[];
+  x: (ms: number) => number;
+  top: number;
+  color: string;
+}) {
   return inRows(words, x).map((word, i) => (
     <text
       key={i}
@@ -65,49 +75,129 @@ export function Strip({ session, view }: { session: TalkSession; view: TalkView 
   }, []);
   const x = (ms: number) => width - 24 - ((nowMs - ms) / 1000) * PX_PER_SECOND;
   const from = nowMs - (width / PX_PER_SECOND) * 1000 - 2_000;
-  const caller = view.segments.filter(({ toMs }) => (toMs ?? nowMs) > from).flatMap((one) => callerWords(one, nowMs));
-  const typed = view.typed.map(({ text, atMs }): SpokenWord => ({ word: `⌨ ${text}`, fromMs: atMs, toMs: atMs, look: 'ink' }));
-  const speeches = view.speeches.filter(({ fromMs, playedMs }) => fromMs !== null && fromMs + playedMs > from);
-  const waits = view.reports.flatMap(({ times, wait }) =>
-    wait && times.voiceEndedMs !== undefined && times.voiceEndedMs > from ? [{ fromMs: times.voiceEndedMs, ms: wait.ms }] : [],
+  const caller = view.segments
+    .filter(({ toMs }) => (toMs ?? nowMs) > from)
+    .flatMap((one) => callerWords(one, nowMs));
+  const typed = view.typed.map(({ text, atMs }): SpokenWord => ({
+    word: `⌨ ${text}`,
+    fromMs: atMs,
+    toMs: atMs,
+    look: 'ink',
+  }));
+  const speeches = view.speeches.filter(
+    ({ fromMs, playedMs }) => fromMs !== null && fromMs + playedMs > from,
   );
-  const ticks = Array.from({ length: Math.ceil(width / PX_PER_SECOND) + 1 }, (_, i) => Math.floor(nowMs / 1000) - i).filter((s) => s >= 0);
+  const waits = view.reports.flatMap(({ times, wait }) =>
+    wait && times.voiceEndedMs !== undefined && times.voiceEndedMs > from
+      ? [{ fromMs: times.voiceEndedMs, ms: wait.ms }]
+      : [],
+  );
+  const ticks = Array.from(
+    { length: Math.ceil(width / PX_PER_SECOND) + 1 },
+    (_, i) => Math.floor(nowMs / 1000) - i,
+  ).filter((s) => s >= 0);
   return (
     <div ref={box} className="bg-base-200 rounded-box border border-base-300 overflow-hidden">
-      <svg width={width} height={HEIGHT} role="img" aria-label="Both sides' words over time; the right edge is now">
+      <svg
+        width={width}
+        height={HEIGHT}
+        role="img"
+        aria-label="Both sides' words over time; the right edge is now"
+      >
         <defs>
-          <pattern id="hatch" width="6" height="6" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+          <pattern
+            id="hatch"
+            width="6"
+            height="6"
+            patternUnits="userSpaceOnUse"
+            patternTransform="rotate(45)"
+          >
             <line x1="0" y1="0" x2="0" y2="6" stroke="var(--color-accent)" strokeWidth="1.5" opacity="0.6" />
           </pattern>
         </defs>
         {ticks.map((second) => (
           <g key={second}>
-            <line x1={x(second * 1000)} x2={x(second * 1000)} y1={0} y2={2 * LANE_PX} stroke="var(--color-base-300)" />
-            <text x={x(second * 1000) + 3} y={HEIGHT - 6} fontSize="11" fill="var(--color-accent)" className="times">
+            <line
+              x1={x(second * 1000)}
+              x2={x(second * 1000)}
+              y1={0}
+              y2={2 * LANE_PX}
+              stroke="var(--color-base-300)"
+            />
+            <text
+              x={x(second * 1000) + 3}
+              y={HEIGHT - 6}
+              fontSize="11"
+              fill="var(--color-accent)"
+              className="times"
+            >
               {second} s
             </text>
           </g>
         ))}
         <line x1={0} x2={width} y1={LANE_PX} y2={LANE_PX} stroke="var(--color-accent)" opacity="0.5" />
         {view.segments.map(({ fromMs, toMs }, i) => (
-          <rect key={i} x={x(fromMs)} width={Math.max(0, x(toMs ?? nowMs) - x(fromMs))} y={LANE_PX - 5} height={4} fill="var(--color-primary)" />
+          <rect
+            key={i}
+            x={x(fromMs)}
+            width={Math.max(0, x(toMs ?? nowMs) - x(fromMs))}
+            y={LANE_PX - 5}
+            height={4}
+            fill="var(--color-primary)"
+          />
         ))}
         {waits.map(({ fromMs, ms }) => (
           <g key={fromMs}>
-            <rect x={x(fromMs)} width={(ms / 1000) * PX_PER_SECOND} y={8} height={LANE_PX - 14} fill="url(#hatch)" />
-            <text x={x(fromMs) + 3} y={LANE_PX - 10} fontSize="11" fill="var(--color-base-content)" className="times">
+            <rect
+              x={x(fromMs)}
+              width={(ms / 1000) * PX_PER_SECOND}
+              y={8}
+              height={LANE_PX - 14}
+              fill="url(#hatch)"
+            />
+            <text
+              x={x(fromMs) + 3}
+              y={LANE_PX - 10}
+              fontSize="11"
+              fill="var(--color-base-content)"
+              className="times"
+            >
               {Math.round(ms)} ms
             </text>
           </g>
         ))}
-        <Words words={[...caller, ...typed].sort((a, b) => a.fromMs - b.fromMs)} x={x} top={2} color="var(--color-primary)" />
+        <Words
+          words={[...caller, ...typed].sort((a, b) => a.fromMs - b.fromMs)}
+          x={x}
+          top={2}
+          color="var(--color-primary)"
+        />
         {speeches.map(({ speech, fromMs, playedMs }) => (
-          <rect key={speech} x={x(fromMs!)} width={(playedMs / 1000) * PX_PER_SECOND} y={LANE_PX + 1} height={4} fill="var(--color-secondary)" />
+          <rect
+            key={speech}
+            x={x(fromMs!)}
+            width={(playedMs / 1000) * PX_PER_SECOND}
+            y={LANE_PX + 1}
+            height={4}
+            fill="var(--color-secondary)"
+          />
         ))}
-        <Words words={speeches.flatMap(assistantWords)} x={x} top={LANE_PX + 6} color="var(--color-secondary)" />
+        <Words
+          words={speeches.flatMap(assistantWords)}
+          x={x}
+          top={LANE_PX + 6}
+          color="var(--color-secondary)"
+        />
         {view.hushes.map((atMs) => (
           <g key={atMs}>
-            <line x1={x(atMs)} x2={x(atMs)} y1={LANE_PX + 2} y2={2 * LANE_PX} stroke="var(--color-error)" strokeWidth="2.5" />
+            <line
+              x1={x(atMs)}
+              x2={x(atMs)}
+              y1={LANE_PX + 2}
+              y2={2 * LANE_PX}
+              stroke="var(--color-error)"
+              strokeWidth="2.5"
+            />
             <text x={x(atMs) + 4} y={2 * LANE_PX - 4} fontSize="11" fill="var(--color-error)">
               hushed
             </text>

@@ -7,7 +7,7 @@ import { Captions, Said } from './captions.js';
 import { Controls } from './controls.js';
 import { Meter } from './meter.js';
 import { Strip } from './strip.js';
-import { TalkSession } from './talk-session.js';
+import type { TalkSession } from './talk-session.js';
 import type { Phase, TalkView, Trouble } from './talk-state.js';
 import { TurnBar } from './turn-bar.js';
 
@@ -18,7 +18,7 @@ const STATE_WORDS: Record<Phase, string> = {
   working: 'Thinking',
   answering: 'Answering: speak to interrupt',
 };
-const ROLE_WORDS = { stt: 'ears', llm: 'mind', tts: 'voice' } as const;
+const ROLE_WORDS = { stt: 'hears', llm: 'thinks', tts: 'speaks' } as const;
 
 interface Around {
   assistants: AssistantSummary[];
@@ -70,7 +70,15 @@ export function TalkPage({ session }: { session: TalkSession }) {
         <span className="grow" />
         <Lineup entries={assistant?.lineup ?? view.lineup} />
       </header>
-      {away && <Notice trouble={{ title: 'The service does not answer', detail: 'this page keeps trying', remedy: 'Start it with: npx verbalon serve' }} />}
+      {away && (
+        <Notice
+          trouble={{
+            title: 'The service does not answer',
+            detail: 'this page keeps trying',
+            remedy: 'Start it with: npx verbalon serve',
+          }}
+        />
+      )}
       {view.trouble && <Notice trouble={view.trouble} close={() => session.dismissTrouble()} />}
       <Captions view={view} name={name} />
       <p role="status" className="text-sm text-accent min-h-5">
@@ -111,8 +119,21 @@ function hint({ connection }: TalkView): string {
 
 function StateBadge({ view }: { view: TalkView }) {
   const words =
-    view.connection === 'open' ? STATE_WORDS[view.phase] : view.connection === 'opening' ? 'Connecting' : view.connection === 'lost' ? 'Connection lost' : 'Not talking';
-  const look = view.connection !== 'open' ? 'badge-ghost' : view.phase === 'answering' ? 'badge-secondary' : view.phase === 'resting' ? 'badge-outline' : 'badge-primary';
+    view.connection === 'open'
+      ? STATE_WORDS[view.phase]
+      : view.connection === 'opening'
+        ? 'Connecting'
+        : view.connection === 'lost'
+          ? 'Connection lost'
+          : 'Not talking';
+  const look =
+    view.connection !== 'open'
+      ? 'badge-ghost'
+      : view.phase === 'answering'
+        ? 'badge-secondary'
+        : view.phase === 'resting'
+          ? 'badge-outline'
+          : 'badge-primary';
   return (
     <span data-testid="state" className={`badge ${look}`}>
       {words}
@@ -134,7 +155,10 @@ function Lineup({ entries }: { entries: LineupEntry[] }) {
         return (
           <li key={role} className="flex items-center gap-1" title={why ?? `${engine}: ${where}`}>
             <Sign size={14} className={look} aria-hidden />
-            {ROLE_WORDS[role]}: {engine} <span className="text-accent">({state}, {where})</span>
+            {ROLE_WORDS[role]}: {engine}{' '}
+            <span className="text-accent">
+              ({state}, {where})
+            </span>
           </li>
         );
       })}
@@ -147,7 +171,8 @@ function Notice({ trouble, close }: { trouble: Trouble; close?: () => void }) {
     <div role="alert" className="alert border-error text-error bg-base-100 py-2">
       <CircleAlert size={20} aria-hidden />
       <span className="grow">
-        <strong>{trouble.title}</strong>: {trouble.detail}. <span className="text-base-content">{trouble.remedy}</span>
+        <strong>{trouble.title}</strong>: {trouble.detail}.{' '}
+        <span className="text-base-content">{trouble.remedy}</span>
       </span>
       {close && (
         <button className="btn btn-sm btn-ghost" onClick={close}>

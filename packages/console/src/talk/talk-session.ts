@@ -42,7 +42,11 @@ export class TalkSession {
     this.set({ ...emptyView, connection: 'opening' });
     try {
       const what =
-        source.kind === 'walker' ? await new HttpClient(location.origin).recording(source.name) : source.kind === 'microphone' ? 'microphone' : 'none';
+        source.kind === 'walker'
+          ? await new HttpClient(location.origin).recording(source.name)
+          : source.kind === 'microphone'
+            ? 'microphone'
+            : 'none';
       this.sound = await SoundEnd.open(what);
       await this.connect(this.sound, source, assistant);
     } catch (error) {
@@ -85,7 +89,8 @@ export class TalkSession {
         const ms = (count: number) => (count * 1000) / sound.rateHz;
         this.set(showPlayed(this.view, report.speech, ms(report.sample), ms(report.capture)));
       },
-      recordingOver: () => this.set({ ...this.view, notice: 'The walker’s recording is over. You can still type.' }),
+      recordingOver: () =>
+        this.set({ ...this.view, notice: 'The walker’s recording is over. You can still type.' }),
     });
   }
 

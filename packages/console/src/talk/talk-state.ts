@@ -100,7 +100,9 @@ export function showMessage(view: TalkView, message: ServiceMessage): TalkView {
       return {
         ...view,
         reports: [...view.reports, message.report],
-        speeches: view.speeches.map((one) => (one.turn === message.report.turn ? { ...one, over: true } : one)),
+        speeches: view.speeches.map((one) =>
+          one.turn === message.report.turn ? { ...one, over: true } : one,
+        ),
       };
     case 'fresh':
       return { ...emptyView, ...keptOver(view), notice: 'A fresh start: nothing of before is remembered.' };
@@ -118,7 +120,8 @@ function keptOver({ connection, phase, recorded, conversation, lineup }: TalkVie
 }
 
 function showVoice(view: TalkView, { change, voiceMs }: ServiceMessageOf<'voice'>): TalkView {
-  if (change === 'ended') return { ...view, segments: last(view.segments, (one) => ({ ...one, toMs: voiceMs })) };
+  if (change === 'ended')
+    return { ...view, segments: last(view.segments, (one) => ({ ...one, toMs: voiceMs })) };
   const segment = { turn: 0, fromMs: voiceMs, toMs: null, settled: '', open: '', words: null };
   return { ...view, segments: [...view.segments, segment], notice: '' };
 }
@@ -135,7 +138,9 @@ function partOf(view: TalkView, { turn, settled, open }: ServiceMessageOf<'parti
 
 function showFinal(view: TalkView, { turn, text, words }: ServiceMessageOf<'final'>): TalkView {
   const waiting = view.segments.findIndex(({ words: found }) => found === null);
-  const segments = view.segments.map((one, i) => (i === waiting ? { ...one, turn, settled: text, open: '', words } : one));
+  const segments = view.segments.map((one, i) =>
+    i === waiting ? { ...one, turn, settled: text, open: '', words } : one,
+  );
   return { ...view, segments };
 }
 

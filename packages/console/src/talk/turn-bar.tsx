@@ -16,7 +16,11 @@ function roundly(ms: number): string {
 
 export function TurnBar({ report }: { report: Report | undefined }) {
   if (!report?.gap) {
-    return <p className="text-sm text-accent">After your first turn, this bar shows where the time of the answer went.</p>;
+    return (
+      <p className="text-sm text-accent">
+        After your first turn, this bar shows where the time of the answer went.
+      </p>
+    );
   }
   const { gap } = report;
   const parts = gap.parts.filter(({ ms }) => ms >= 1);
@@ -25,14 +29,24 @@ export function TurnBar({ report }: { report: Report | undefined }) {
       <p className="text-sm mb-1">
         Last turn: <strong className="times">{roundly(gap.ms)}</strong> from your last sound to her first
       </p>
-      <div className="flex h-7 w-full rounded-field overflow-hidden text-xs times" role="img" aria-label={parts.map(({ part, ms }) => `${part} ${roundly(ms)}`).join(', ')}>
+      <div
+        className="flex h-7 w-full rounded-field overflow-hidden text-xs times"
+        role="img"
+        aria-label={parts.map(({ part, ms }) => `${part} ${roundly(ms)}`).join(', ')}
+      >
         {parts.map(({ part, ms }) => (
-          <div key={part} className={`${LOOKS[part] ?? ''} flex items-center justify-center overflow-hidden whitespace-nowrap`} style={{ flexGrow: ms, flexBasis: 0 }}>
+          <div
+            key={part}
+            className={`${LOOKS[part] ?? ''} flex items-center justify-center overflow-hidden whitespace-nowrap`}
+            style={{ flexGrow: ms, flexBasis: 0 }}
+          >
             {ms / gap.ms > 0.13 ? part : ''}
           </div>
         ))}
       </div>
-      <p className="text-xs mt-1 times">{parts.map(({ part, ms }) => `${part} ${roundly(ms)}`).join(' · ')}</p>
+      <p className="text-xs mt-1 times">
+        {parts.map(({ part, ms }) => `${part} ${roundly(ms)}`).join(' · ')}
+      </p>
     </div>
   );
 }

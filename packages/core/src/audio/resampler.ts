@@ -49,7 +49,9 @@ export class Resampler {
     this.phases = Math.min(this.up, MOST_PHASES);
     const cutoff = Math.min(1, toHz / fromHz) * PASS_SHARE;
     this.half = Math.ceil(ZERO_CROSSINGS / cutoff);
-    this.table = Array.from({ length: this.phases + 1 }, (_, phase) => this.taps(phase / this.phases, cutoff));
+    this.table = Array.from({ length: this.phases + 1 }, (_, phase) =>
+      this.taps(phase / this.phases, cutoff),
+    );
     this.kept = new Float32Array(this.half);
     this.keptFrom = -this.half;
   }

@@ -67,6 +67,7 @@ export function mixDown(channels: readonly Float32Array[]): Float32Array {
   const first = channels[0] ?? new Float32Array(0);
   if (channels.length <= 1) return first;
   const out = new Float32Array(first.length);
-  for (const channel of channels) for (let i = 0; i < out.length; i++) out[i]! += channel[i]! / channels.length;
+  for (const channel of channels)
+    for (let i = 0; i < out.length; i++) out[i]! += channel[i]! / channels.length;
   return out;
 }

@@ -39,7 +39,8 @@ export class Spectrum {
       const first = Math.max(1, Math.ceil(edgesHz[band]! / binHz));
       const last = Math.min(this.size / 2, Math.ceil(edgesHz[band + 1]! / binHz) - 1);
       let sum = 0;
-      for (let bin = first; bin <= last; bin++) sum += this.output[2 * bin]! ** 2 + this.output[2 * bin + 1]! ** 2;
+      for (let bin = first; bin <= last; bin++)
+        sum += this.output[2 * bin]! ** 2 + this.output[2 * bin + 1]! ** 2;
       powers.push((2 * sum) / (this.size * this.windowPower));
     }
     return powers;

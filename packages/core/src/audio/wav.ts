@@ -43,7 +43,8 @@ function ascii(view: DataView, at: number): string {
 }
 
 function readFormat(view: DataView, at: number, size: number): WavFormat {
-  if (size < 16) throw new Fault('sound-format-unknown', `its format chunk has ${size} bytes, at least 16 are needed`);
+  if (size < 16)
+    throw new Fault('sound-format-unknown', `its format chunk has ${size} bytes, at least 16 are needed`);
   const tag = view.getUint16(at, true);
   const format: WavFormat = {
     tag: tag === FORMAT_EXTENSIBLE && size >= 26 ? view.getUint16(at + 24, true) : tag,
@@ -62,7 +63,8 @@ function readFormat(view: DataView, at: number, size: number): WavFormat {
 
 function readSamples(view: DataView, at: number, size: number, format: WavFormat): Float32Array[] {
   const read = readers[`${format.tag}/${format.bits}`];
-  if (!read) throw new Fault('sound-format-unknown', `format ${format.tag} with ${format.bits} bits a sample`);
+  if (!read)
+    throw new Fault('sound-format-unknown', `format ${format.tag} with ${format.bits} bits a sample`);
   const width = format.bits / 8;
   const frames = Math.floor(size / (width * format.channels));
   if (frames === 0) throw new Fault('sound-empty', 'it has a header and no samples');
@@ -84,7 +86,7 @@ export function readWav(bytes: Uint8Array): Sound {
     throw new Fault('sound-not-wav', 'it does not begin with a RIFF/WAVE header');
   }
   let format: WavFormat | undefined;
-  for (let at = 12; at + 8 <= bytes.byteLength; ) {
+  for (let at = 12; at + 8 <= bytes.byteLength;) {
     const name = ascii(view, at);
     const size = view.getUint32(at + 4, true);
     const body = at + 8;
@@ -110,7 +112,8 @@ export function writeWav(channels: readonly Int16Array[], rateHz: number): Uint8
   const size = frames * channels.length * 2;
   const out = new Uint8Array(44 + size);
   const view = new DataView(out.buffer);
-  const put = (at: number, text: string) => [...text].forEach((c, i) => view.setUint8(at + i, c.charCodeAt(0)));
+  const put = (at: number, text: string) =>
+    [...text].forEach((c, i) => view.setUint8(at + i, c.charCodeAt(0)));
   put(0, 'RIFF');
   view.setUint32(4, 36 + size, true);
   put(8, 'WAVEfmt ');
@@ -124,7 +127,8 @@ export function writeWav(channels: readonly Int16Array[], rateHz: number): Uint8
   put(36, 'data');
   view.setUint32(40, size, true);
   channels.forEach((channel, c) => {
-    for (let i = 0; i < channel.length; i++) view.setInt16(44 + (i * channels.length + c) * 2, channel[i]!, true);
+    for (let i = 0; i < channel.length; i++)
+      view.setInt16(44 + (i * channels.length + c) * 2, channel[i]!, true);
   });
   return out;
 }

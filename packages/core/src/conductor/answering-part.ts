@@ -16,7 +16,11 @@ const HUSH_DUE_MS = 150;
 const PLAYED_TOLERANCE_MS = 2;
 
 export function isSounding(reply: Reply | null): boolean {
-  return reply !== null && !reply.hushed && reply.speeches.some(({ stage }) => stage === 'playing' || stage === 'played');
+  return (
+    reply !== null &&
+    !reply.hushed &&
+    reply.speeches.some(({ stage }) => stage === 'playing' || stage === 'played')
+  );
 }
 
 function newReply(turn: Turn, thought: number | null): Reply {
@@ -71,7 +75,8 @@ export function piece(desk: Desk, { thought, text }: HappeningOf<'piece'>): void
 export function thoughtDone(desk: Desk, { thought }: HappeningOf<'thoughtDone'>): void {
   const reply = thinking(desk, thought);
   if (!reply) return desk.ignore('thoughtDone', thought);
-  if (reply.written.trim() === '') return fail(desk, reply, 'thought-empty', 'the model ended its answer without a word');
+  if (reply.written.trim() === '')
+    return fail(desk, reply, 'thought-empty', 'the model ended its answer without a word');
   finishWriting(desk, reply);
 }
 
@@ -129,7 +134,10 @@ function advance(desk: Desk, reply: Reply): void {
     speech.stage = 'synthesising';
     const last = reply.writtenDone && speech === reply.speeches.at(-1);
     const pauseMs = last ? 0 : pauseAfter(speech.text);
-    desk.order({ kind: 'synthesise', speech: speech.speech, text: speech.text, pauseMs }, 'a phrase is written');
+    desk.order(
+      { kind: 'synthesise', speech: speech.speech, text: speech.text, pauseMs },
+      'a phrase is written',
+    );
   });
   for (const speech of live) {
     if (speech.stage === 'playing') continue;
@@ -173,7 +181,10 @@ export function audio(desk: Desk, happening: HappeningOf<'audio'>): void {
   advance(desk, reply);
 }
 
-export function synthesisTrouble(desk: Desk, { speech, code, detail }: HappeningOf<'synthesisTrouble'>): void {
+export function synthesisTrouble(
+  desk: Desk,
+  { speech, code, detail }: HappeningOf<'synthesisTrouble'>,
+): void {
   const found = speaking(desk, speech);
   if (!found || found.reply.hushed) return desk.ignore('synthesisTrouble', speech);
   desk.tell({ kind: 'trouble', code, detail }, 'synthesis failed');
@@ -233,7 +244,8 @@ function mergeInto(state: State, earlier: Turn): void {
 }
 
 function abandon(desk: Desk, reply: Reply, reason: string): void {
-  if (reply.thought !== null && !reply.writtenDone) desk.order({ kind: 'dropThought', thought: reply.thought }, reason);
+  if (reply.thought !== null && !reply.writtenDone)
+    desk.order({ kind: 'dropThought', thought: reply.thought }, reason);
   for (const speech of reply.speeches) {
     if (speech.stage === 'synthesising' || (speech.stage === 'playing' && !speech.audioDone)) {
       desk.order({ kind: 'dropSynthesis', speech: speech.speech }, reason);

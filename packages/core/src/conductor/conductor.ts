@@ -82,7 +82,9 @@ function copy(state: State): State {
 
 function rang(desk: Desk, { timer }: HappeningOf<'rang'>): void {
   const { state } = desk;
-  const name = (Object.keys(state.timers) as (keyof typeof state.timers)[]).find((key) => state.timers[key] === timer);
+  const name = (Object.keys(state.timers) as (keyof typeof state.timers)[]).find(
+    (key) => state.timers[key] === timer,
+  );
   if (!name) return desk.ignore('rang', timer);
   delete state.timers[name];
   if (name === 'endpoint') return hearing.endpointRang(desk);
@@ -101,7 +103,8 @@ function dropAll(desk: Desk, reason: string): void {
   const { state } = desk;
   answering.interrupt(desk, reason);
   for (const segment of state.turn?.segments ?? []) {
-    if (segment.final === null) desk.order({ kind: 'dropRecognition', recognition: segment.recognition }, reason);
+    if (segment.final === null)
+      desk.order({ kind: 'dropRecognition', recognition: segment.recognition }, reason);
   }
   state.turn = null;
   if (state.reply) answering.finishReply(desk, state.reply);

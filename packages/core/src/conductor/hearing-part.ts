@@ -55,7 +55,10 @@ export function voiceEnded(desk: Desk, { atMs, voicedMs }: HappeningOf<'voiceEnd
     return;
   }
   open.toMs = atMs + TAIL_MS;
-  desk.order({ kind: 'closeRecognition', recognition: open.recognition, toMs: open.toMs }, 'the voice has paused');
+  desk.order(
+    { kind: 'closeRecognition', recognition: open.recognition, toMs: open.toMs },
+    'the voice has paused',
+  );
   state.turn.times.voiceEndedMs = atMs;
   state.turn.wait = decideWait(plan.manners.leewayMs);
   desk.setTimer('endpoint', atMs + state.turn.wait.ms - desk.nowMs, state.turn.wait.reason);
@@ -84,7 +87,10 @@ function openSegment(desk: Desk, atMs: number): void {
     final: null,
   };
   turn.segments.push(segment);
-  desk.order({ kind: 'openRecognition', recognition: segment.recognition, fromMs: segment.fromMs }, 'the caller speaks');
+  desk.order(
+    { kind: 'openRecognition', recognition: segment.recognition, fromMs: segment.fromMs },
+    'the caller speaks',
+  );
   if (!isSounding(state.reply)) desk.enter('listening', 'the caller speaks');
 }
 
@@ -129,7 +135,10 @@ export function final(desk: Desk, { recognition, words, alternatives }: Happenin
   );
 }
 
-export function recognitionTrouble(desk: Desk, { recognition, code, detail }: HappeningOf<'recognitionTrouble'>): void {
+export function recognitionTrouble(
+  desk: Desk,
+  { recognition, code, detail }: HappeningOf<'recognitionTrouble'>,
+): void {
   const found = findSegment(desk, recognition);
   if (!found) return desk.ignore('recognitionTrouble', recognition);
   desk.tell({ kind: 'trouble', code, detail }, 'recognition failed');
@@ -165,7 +174,13 @@ export function typed(desk: Desk, { text }: HappeningOf<'typed'>): void {
   if (state.reply && !state.reply.hushed) interrupt(desk, 'the caller typed');
   state.turn ??= newTurn(desk.newId(), 'typed');
   const { turn } = state;
-  const segment = { recognition: desk.newId(), fromMs: desk.nowMs, toMs: desk.nowMs, settling: newSettling(), shown: [] };
+  const segment = {
+    recognition: desk.newId(),
+    fromMs: desk.nowMs,
+    toMs: desk.nowMs,
+    settling: newSettling(),
+    shown: [],
+  };
   turn.segments.push({ ...segment, final: text.trim() });
   if (state.voiceActive) return;
   desk.clearTimer('endpoint', 'the caller typed');
@@ -185,6 +200,10 @@ export function concludeIfComplete(desk: Desk): void {
   const text = turn.segments.map(textOf).filter(Boolean).join(' ');
   if (text !== '' && plan.purpose === 'talk') return think(desk, turn, text);
   state.turn = null;
-  if (text === '') desk.tell({ kind: 'unheard', turn: turn.turn, why: 'there was voice, and no word was understood' }, 'all finals are empty');
+  if (text === '')
+    desk.tell(
+      { kind: 'unheard', turn: turn.turn, why: 'there was voice, and no word was understood' },
+      'all finals are empty',
+    );
   desk.enter('listening', text === '' ? 'no word was understood' : 'it is only listened');
 }

@@ -33,7 +33,14 @@ export type Told =
   | { kind: 'state'; state: Phase }
   | { kind: 'voice'; change: 'began' | 'ended'; voiceMs: number }
   | { kind: 'partial'; turn: number; settled: string; open: string }
-  | { kind: 'final'; turn: number; recognition: number; text: string; words: HeardWord[]; alternatives: string[] }
+  | {
+      kind: 'final';
+      turn: number;
+      recognition: number;
+      text: string;
+      words: HeardWord[];
+      alternatives: string[];
+    }
   | { kind: 'unheard'; turn: number; why: string }
   | { kind: 'reply'; turn: number; text: string }
   | { kind: 'speech'; turn: number; speech: number; text: string; words: WordTime[]; estimated: boolean }

@@ -88,7 +88,15 @@ class TemplateReader {
     if (token === ')' || token === ']') this.fail(`"${token}" has no beginning`);
     if (!token.startsWith('{')) return dictionaryWords(token).map((word) => ({ kind: 'word', word }));
     const values = this.slots[token.slice(1, -1)];
-    if (!values) this.fail(`the slot ${token} is not given; slots are ${Object.keys(this.slots).join(', ') || 'none'}`);
-    return [{ kind: 'choice', options: values!.map((value) => dictionaryWords(value).map((word) => ({ kind: 'word' as const, word }))) }];
+    if (!values)
+      this.fail(`the slot ${token} is not given; slots are ${Object.keys(this.slots).join(', ') || 'none'}`);
+    return [
+      {
+        kind: 'choice',
+        options: values!.map((value) =>
+          dictionaryWords(value).map((word) => ({ kind: 'word' as const, word })),
+        ),
+      },
+    ];
   }
 }

@@ -43,15 +43,18 @@ export function arpaOf(sentences: readonly (readonly string[])[]): string {
   const vocabulary = unigrams.next.size + 1;
 
   const p1 = (word: string) =>
-    ((unigrams.next.get(word) ?? 0) + unigrams.next.size / vocabulary) / (unigrams.total + unigrams.next.size);
+    ((unigrams.next.get(word) ?? 0) + unigrams.next.size / vocabulary) /
+    (unigrams.total + unigrams.next.size);
   const p2 = (h: string, word: string) => interpolate(orders[1].after(h), word, p1(word));
-  const p3 = (h: string, word: string) => interpolate(orders[2].after(h), word, p2(h.slice(h.indexOf(' ') + 1), word));
+  const p3 = (h: string, word: string) =>
+    interpolate(orders[2].after(h), word, p2(h.slice(h.indexOf(' ') + 1), word));
 
   const lines1 = [START, ...unigrams.next.keys()].map(
     (word) => `${log10(word === START ? 0 : p1(word))} ${word} ${backOff(orders[1].after(word), p1)}`,
   );
   const lines2 = ngrams(orders[1]).map(
-    ([h, word]) => `${log10(p2(h, word))} ${h} ${word} ${backOff(orders[2].after(`${h} ${word}`), (w) => p2(word, w))}`,
+    ([h, word]) =>
+      `${log10(p2(h, word))} ${h} ${word} ${backOff(orders[2].after(`${h} ${word}`), (w) => p2(word, w))}`,
   );
   const lines3 = ngrams(orders[2]).map(([h, word]) => `${log10(p3(h, word))} ${h} ${word}`);
   return [

@@ -59,7 +59,10 @@ export class VoiceActivity {
 
   private calibrate(speech: number[]): void {
     speech.forEach((db, i) => {
-      this.floors[i] = Math.min(this.floors[i]!, this.frames === 0 ? Math.min(db, GREATEST_FIRST_FLOOR_DB) : db);
+      this.floors[i] = Math.min(
+        this.floors[i]!,
+        this.frames === 0 ? Math.min(db, GREATEST_FIRST_FLOOR_DB) : db,
+      );
     });
   }
 
@@ -71,7 +74,8 @@ export class VoiceActivity {
       if (recent.length > MINIMUM_WINDOW_FRAMES) recent.shift();
       if (db < floor) this.floors[i] = floor + FALL_SHARE * (db - floor);
       else if (!this.voiced) this.floors[i] = Math.min(db, floor + RISE_DB);
-      if (recent.length === MINIMUM_WINDOW_FRAMES) this.floors[i] = Math.max(this.floors[i]!, Math.min(...recent));
+      if (recent.length === MINIMUM_WINDOW_FRAMES)
+        this.floors[i] = Math.max(this.floors[i]!, Math.min(...recent));
     });
   }
 }

@@ -28,7 +28,14 @@ export interface Gap {
 export function gapOf(times: TurnTimes): Gap | null {
   const { voiceEndedMs, soundMs } = times;
   if (voiceEndedMs === undefined || soundMs === undefined) return null;
-  const marks = [times.endpointMs, times.finalMs, times.firstPieceMs, times.firstPhraseMs, times.firstAudioMs, soundMs];
+  const marks = [
+    times.endpointMs,
+    times.finalMs,
+    times.firstPieceMs,
+    times.firstPhraseMs,
+    times.firstAudioMs,
+    soundMs,
+  ];
   let before = voiceEndedMs;
   const parts = GAP_PARTS.map((part, i) => {
     const mark = Math.max(before, Math.min(soundMs, marks[i] ?? before));

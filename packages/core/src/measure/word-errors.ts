@@ -38,7 +38,7 @@ export function wordErrors(reference: readonly string[], heard: readonly string[
     }
   }
   const errors: WordErrors = { words: reference.length, substituted: 0, deleted: 0, inserted: 0 };
-  for (let i = reference.length, j = heard.length; i > 0 || j > 0; ) {
+  for (let i = reference.length, j = heard.length; i > 0 || j > 0;) {
     const here = cost[i * width + j]!;
     const same = i > 0 && j > 0 && reference[i - 1] === heard[j - 1];
     if (i > 0 && j > 0 && here === cost[(i - 1) * width + j - 1]! + (same ? 0 : SUBSTITUTION_COST)) {

@@ -13,13 +13,16 @@ const LATER_CLAUSE_WORDS = 14;
 const LATER_MOST_WORDS = 30;
 
 const ABBREVIATIONS = new Set(
-  ('mr mrs ms dr prof st jr sr no nos vs etc e.g i.e a.m p.m approx ca cf fig vol dept est tel ext ' +
-    'min max hr hrs jan feb mar apr jun jul aug sep sept oct nov dec mon tue tues wed thu thurs fri sat sun').split(' '),
+  (
+    'mr mrs ms dr prof st jr sr no nos vs etc e.g i.e a.m p.m approx ca cf fig vol dept est tel ext ' +
+    'min max hr hrs jan feb mar apr jun jul aug sep sept oct nov dec mon tue tues wed thu thurs fri sat sun'
+  ).split(' '),
 );
 /** These end a sentence all the same when a capital follows: "supper is at 6 p.m. Breakfast is at 7." */
 const MAY_END_A_SENTENCE = new Set(['a.m', 'p.m', 'etc']);
 /** Where a phrase without marks is best cut: before one of these. */
-const JOINING_WORDS = /^(?:and|but|or|because|so|which|who|that|when|while|where|if|then|with|for|at|in|on|to)$/i;
+const JOINING_WORDS =
+  /^(?:and|but|or|because|so|which|who|that|when|while|where|if|then|with|for|at|in|on|to)$/i;
 
 const sentences = new Intl.Segmenter('en', { granularity: 'sentence' });
 
@@ -75,9 +78,8 @@ function nextCut({ rest, first }: Cutter): number {
 }
 
 function endOfSentence(text: string, lead: number): number {
-  let end = 0;
   for (const { segment, index } of sentences.segment(text)) {
-    end = index + segment.length;
+    const end = index + segment.length;
     if (end >= text.length) break;
     const line = text.slice(Math.max(lead, text.lastIndexOf('\n', end - 2) + 1), end);
     if (end > lead && !isFalseEnd(line, text.slice(end)) && !isInsideMarkup(text, end)) return end;

@@ -35,14 +35,22 @@ const MARKDOWN: Rule[] = [
   [/^\s*>+\s?/gm, ''],
   [/^\s*[-*+•]\s+/gm, ''],
   [/^\s*\|?(?:\s*:?-{2,}:?\s*\|)+\s*:?-*:?\s*$/gm, ' '],
-  [/^\s*\|(.*)\|\s*$/gm, (_all, cells = '') => cells.split('|').map((cell) => cell.trim()).filter(Boolean).join(', ')],
+  [
+    /^\s*\|(.*)\|\s*$/gm,
+    (_all, cells = '') =>
+      cells
+        .split('|')
+        .map((cell) => cell.trim())
+        .filter(Boolean)
+        .join(', '),
+  ],
   [/(\*\*|__|~~)(?=\S)([\s\S]*?\S)\1/g, '$2'],
   [/(?<![\w*])[*_](?=\S)([^*_]*?\S)[*_](?![\w*])/g, '$1'],
   [/\*+/g, ''],
 ];
 
 const INVISIBLE: Rule[] = [
-  [/[\u{1F3FB}-\u{1F3FF}\u{FE0F}\u{200D}\u{20E3}]/gu, ''],
+  [/\p{Emoji_Modifier}|\u{FE0F}|\u{200D}|\u{20E3}/gu, ''],
   [/\p{Extended_Pictographic}|\p{Regional_Indicator}/gu, ' '],
   [/[\p{Cc}\p{Cf}\p{Co}\p{Cn}]+/gu, ' '],
 ];
@@ -50,7 +58,12 @@ const INVISIBLE: Rule[] = [
 /** Words as they are to be spoken, on one line; empty where nothing can be spoken. */
 export function speakable(text: string): string {
   let out = text.normalize('NFC');
-  for (const [pattern, put] of [...MARKDOWN, ...SYMBOLS, ...INVISIBLE]) out = out.replace(pattern, put as string);
-  out = out.replace(/\s+/g, ' ').replace(/\s+([.,;:!?])/g, '$1').replace(/^[,;:]\s*/, '').trim();
+  for (const [pattern, put] of [...MARKDOWN, ...SYMBOLS, ...INVISIBLE])
+    out = out.replace(pattern, put as string);
+  out = out
+    .replace(/\s+/g, ' ')
+    .replace(/\s+([.,;:!?])/g, '$1')
+    .replace(/^[,;:]\s*/, '')
+    .trim();
   return /[\p{L}\p{N}]/u.test(out) ? out : '';
 }

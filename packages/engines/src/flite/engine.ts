@@ -1,5 +1,13 @@
 /** The local synthesiser: phrases over a pool of hosts, silence trimmed, words timed. */
-import { audibleEdges, HOUSE_RATE_HZ, msOfSamples, resample, toFloats, toPcm16, type WordTime } from '@verbalon/core';
+import {
+  audibleEdges,
+  HOUSE_RATE_HZ,
+  msOfSamples,
+  resample,
+  toFloats,
+  toPcm16,
+  type WordTime,
+} from '@verbalon/core';
 import { EngineFault, type TtsEngine, type TtsEvent, type TtsRequest } from '../contract.js';
 import { HostPool } from '../hosts/host-pool.js';
 import type { FromTtsHost, ToTtsHost } from './messages.js';
@@ -57,10 +65,20 @@ export class FliteEngine implements TtsEngine {
   async *speak({ text, voice, signal }: TtsRequest): AsyncIterable<TtsEvent> {
     const name = voice.name ?? this.voices[0]!;
     if (!this.voices.includes(name)) {
-      throw new EngineFault('voice-unknown', `${this.name} has no voice "${name}"; it has ${this.voices.join(', ')}`);
+      throw new EngineFault(
+        'voice-unknown',
+        `${this.name} has no voice "${name}"; it has ${this.voices.join(', ')}`,
+      );
     }
     const said = await this.job<Said>(
-      (job) => ({ kind: 'say', job, text, voice: name, rate: voice.rate ?? 1, pitchHz: voice.pitchHz ?? null }),
+      (job) => ({
+        kind: 'say',
+        job,
+        text,
+        voice: name,
+        rate: voice.rate ?? 1,
+        pitchHz: voice.pitchHz ?? null,
+      }),
       signal,
     );
     if (!said || signal.aborted) return;
@@ -77,7 +95,10 @@ export class FliteEngine implements TtsEngine {
   }
 
   /** One message to a host and its answer; once more with another host if the first one dies. Null when cancelled. */
-  private async job<T extends FromTtsHost>(message: (job: number) => ToTtsHost, signal: AbortSignal): Promise<T | null> {
+  private async job<T extends FromTtsHost>(
+    message: (job: number) => ToTtsHost,
+    signal: AbortSignal,
+  ): Promise<T | null> {
     for (let attempt = 1; ; attempt++) {
       const lease = await this.pool.lease();
       if (signal.aborted) {
@@ -88,7 +109,8 @@ export class FliteEngine implements TtsEngine {
       try {
         return await new Promise<T>((resolve, reject) => {
           lease.onMessage = (answer) => 'job' in answer && answer.job === job && resolve(answer as T);
-          lease.onDeath = (why) => reject(new EngineFault('engine-down', `a host of ${this.name} died (${why})`));
+          lease.onDeath = (why) =>
+            reject(new EngineFault('engine-down', `a host of ${this.name} died (${why})`));
           lease.send(message(job));
         });
       } catch (fault) {

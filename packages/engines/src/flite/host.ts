@@ -10,7 +10,11 @@ function tell(message: FromTtsHost): void {
 
 process.on('message', (message: ToTtsHost) => {
   if (message.kind === 'say') {
-    tell({ kind: 'said', job: message.job, ...speaker.say(message.text, message.voice, message.rate, message.pitchHz) });
+    tell({
+      kind: 'said',
+      job: message.job,
+      ...speaker.say(message.text, message.voice, message.rate, message.pitchHz),
+    });
   } else {
     const phones = Object.fromEntries(message.words.map((word) => [word, speaker.phones(word)]));
     tell({ kind: 'pronounced', job: message.job, phones });
@@ -18,5 +22,6 @@ process.on('message', (message: ToTtsHost) => {
 });
 process.on('disconnect', () => process.exit(0));
 
-for (const voice of (process.env.VERBALON_FLITE_VOICES ?? 'slt').split(',')) speaker.say('ready', voice, 1, null);
+for (const voice of (process.env.VERBALON_FLITE_VOICES ?? 'slt').split(','))
+  speaker.say('ready', voice, 1, null);
 tell({ kind: 'ready' });

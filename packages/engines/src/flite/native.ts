@@ -65,7 +65,9 @@ export class Speaker {
   private voice(name: string): Pointer {
     let voice = this.voices.get(name);
     if (!voice) {
-      voice = library(`libflite_cmu_us_${name}.so.1`).func(`void *register_cmu_us_${name}(const char *folder)`)(null);
+      voice = library(`libflite_cmu_us_${name}.so.1`).func(
+        `void *register_cmu_us_${name}(const char *folder)`,
+      )(null);
       this.voices.set(name, voice);
     }
     return voice;
@@ -79,10 +81,15 @@ export class Speaker {
     c.setFloat(features, 'int_f0_target_mean', pitchHz ?? OWN_PITCH_HZ[name] ?? 110);
     const utterance: Pointer = c.synthesise(text, voice);
     const wave = koffi.decode(c.wave(utterance), Wave) as { rateHz: number; count: number; samples: Pointer };
-    const samples = Int16Array.from(koffi.decode(wave.samples, koffi.array('int16_t', wave.count, 'Typed')) as Int16Array);
+    const samples = Int16Array.from(
+      koffi.decode(wave.samples, koffi.array('int16_t', wave.count, 'Typed')) as Int16Array,
+    );
     const tokens: WordTime[] = [];
     for (let item: Pointer = c.head(c.relation(utterance, 'Token')); item; item = c.next(item)) {
-      tokens.push({ word: c.text(item, 'name') as string, endMs: Math.round((c.number(item, END_OF_TOKEN) as number) * 1000) });
+      tokens.push({
+        word: c.text(item, 'name') as string,
+        endMs: Math.round((c.number(item, END_OF_TOKEN) as number) * 1000),
+      });
     }
     c.drop(utterance);
     return { rateHz: wave.rateHz, samples, tokens };

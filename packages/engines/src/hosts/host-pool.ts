@@ -73,7 +73,12 @@ export class HostPool<In extends object, Out extends object> {
     return new Promise((take, refuse) => {
       const timer = setTimeout(() => {
         this.waiters = this.waiters.filter((one) => one.timer !== timer);
-        refuse(new EngineFault('engine-late', `all ${this.size} hosts of ${this.name} were busy for ${LEASE_PATIENCE_MS} ms`));
+        refuse(
+          new EngineFault(
+            'engine-late',
+            `all ${this.size} hosts of ${this.name} were busy for ${LEASE_PATIENCE_MS} ms`,
+          ),
+        );
       }, LEASE_PATIENCE_MS);
       this.waiters.push({ take, refuse, timer });
     });
@@ -91,7 +96,9 @@ export class HostPool<In extends object, Out extends object> {
 
   async close(): Promise<void> {
     this.closing = true;
-    const gone = this.hosts.map(({ child }) => new Promise<void>((resolve) => child.once('exit', () => resolve())));
+    const gone = this.hosts.map(
+      ({ child }) => new Promise<void>((resolve) => child.once('exit', () => resolve())),
+    );
     for (const { child } of this.hosts) child.kill('SIGKILL');
     await Promise.all(gone);
   }
@@ -102,10 +109,16 @@ export class HostPool<In extends object, Out extends object> {
 
   private start(): void {
     // A group of its own: Ctrl-C in a terminal is the service's business; a host ends when its channel closes.
-    const child = fork(this.file, { serialization: 'advanced', stdio: ['ignore', 'ignore', 'pipe', 'ipc'], detached: true });
+    const child = fork(this.file, {
+      serialization: 'advanced',
+      stdio: ['ignore', 'ignore', 'pipe', 'ipc'],
+      detached: true,
+    });
     const host: Host<In, Out> = { child, ready: false, lease: null };
     this.hosts.push(host);
-    child.stderr?.setEncoding('utf8').on('data', (text: string) => (this.lastWords = text.trim().slice(-500)));
+    child.stderr
+      ?.setEncoding('utf8')
+      .on('data', (text: string) => (this.lastWords = text.trim().slice(-500)));
     child.on('message', (message: Out) => this.hear(host, message));
     child.on('error', (error) => (this.lastWords = error.message));
     child.on('exit', (code, signal) => this.bury(host, signal ?? `exit code ${code}`));
@@ -116,7 +129,8 @@ export class HostPool<In extends object, Out extends object> {
     if ('kind' in message && message.kind === 'ready') {
       host.ready = true;
       this.failedStarts = 0;
-      if (this.hosts.every(({ ready }) => ready)) for (const { resolve } of this.readyWaiters.splice(0)) resolve();
+      if (this.hosts.every(({ ready }) => ready))
+        for (const { resolve } of this.readyWaiters.splice(0)) resolve();
       this.serve(host);
       return;
     }

@@ -71,7 +71,8 @@ export class LinesEngine implements LlmEngine {
         body: JSON.stringify({ persona, messages, answers, talk }),
         signal: both,
       });
-      if (!answer.ok || !answer.body) throw new EngineFault('engine-refused', `${this.name} answers ${answer.status}`);
+      if (!answer.ok || !answer.body)
+        throw new EngineFault('engine-refused', `${this.name} answers ${answer.status}`);
       for await (const line of linesOf(answer.body)) {
         clearTimeout(timer);
         timer = setTimeout(() => silence.abort(), patienceMs);
@@ -79,11 +80,15 @@ export class LinesEngine implements LlmEngine {
         else if ('trouble' in line) throw new EngineFault('engine-refused', `${this.name}: ${line.trouble}`);
         else return yield { kind: 'usage', piecesIn: line.piecesIn, piecesOut: line.piecesOut };
       }
-      throw new EngineFault('engine-down', `${this.name} closed the connection before its answer was complete`);
+      throw new EngineFault(
+        'engine-down',
+        `${this.name} closed the connection before its answer was complete`,
+      );
     } catch (error) {
       if (signal.aborted) return;
       if (error instanceof EngineFault) throw error;
-      if (silence.signal.aborted) throw new EngineFault('engine-late', `${this.name} was silent for ${patienceMs} ms`);
+      if (silence.signal.aborted)
+        throw new EngineFault('engine-late', `${this.name} was silent for ${patienceMs} ms`);
       this.state = { state: 'down', why: `${this.options.address}: ${reasonOf(error)}` };
       throw new EngineFault('engine-down', this.state.why);
     } finally {
@@ -105,7 +110,8 @@ async function* linesOf(body: ReadableStream<Uint8Array>): AsyncIterable<Line> {
 function readLine(text: string): Line {
   try {
     const line = JSON.parse(text) as Partial<Record<'piece' | 'trouble', unknown>> & { done?: unknown };
-    if (typeof line.piece === 'string' || typeof line.trouble === 'string' || line.done === true) return line as Line;
+    if (typeof line.piece === 'string' || typeof line.trouble === 'string' || line.done === true)
+      return line as Line;
   } catch {
     // Told below, together with JSON of another shape.
   }

@@ -3,7 +3,14 @@ import { createHash } from 'node:crypto';
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { arpaOf } from '@verbalon/core';
-import { EngineFault, type HearingProfile, type SttEngine, type SttEvent, type SttRequest, type SttStream } from '../contract.js';
+import {
+  EngineFault,
+  type HearingProfile,
+  type SttEngine,
+  type SttEvent,
+  type SttRequest,
+  type SttStream,
+} from '../contract.js';
 import { EventQueue } from '../event-queue.js';
 import { HostPool, type Lease } from '../hosts/host-pool.js';
 import type { FromSttHost, ToSttHost } from './messages.js';
@@ -65,7 +72,10 @@ export class PocketSphinxEngine implements SttEngine {
     if (this.profiles.has(profile.key)) return Promise.resolve(unknown);
     const arpa = arpaOf(profile.sentences);
     mkdirSync(this.options.workFolder, { recursive: true });
-    const arpaFile = join(this.options.workFolder, `${createHash('sha256').update(arpa).digest('hex').slice(0, 16)}.arpa`);
+    const arpaFile = join(
+      this.options.workFolder,
+      `${createHash('sha256').update(arpa).digest('hex').slice(0, 16)}.arpa`,
+    );
     writeFileSync(arpaFile, arpa);
     const { key, weight, pronunciations } = profile;
     const message: Profile = { kind: 'profile', key, weight, pronunciations, arpaFile };
@@ -130,7 +140,12 @@ class PooledStream implements SttStream {
 
   private async takeHost(): Promise<void> {
     if (++this.hostsUsed > MOST_HOSTS_A_STREAM) {
-      return this.fail(new EngineFault('engine-down', `${MOST_HOSTS_A_STREAM} hosts died one after the other over this sound`));
+      return this.fail(
+        new EngineFault(
+          'engine-down',
+          `${MOST_HOSTS_A_STREAM} hosts died one after the other over this sound`,
+        ),
+      );
     }
     try {
       const lease = await this.pool.lease();

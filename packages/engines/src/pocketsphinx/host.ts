@@ -6,7 +6,9 @@ import { Decoder } from './native.js';
 /** Sound is decoded in pieces of at least this much: 80 ms. */
 const PIECE_SAMPLES = 1_280;
 
-const decoder = new Decoder({ model: process.env.VERBALON_POCKETSPHINX_MODEL ?? '/usr/share/pocketsphinx/model/en-us' });
+const decoder = new Decoder({
+  model: process.env.VERBALON_POCKETSPHINX_MODEL ?? '/usr/share/pocketsphinx/model/en-us',
+});
 let job = 0;
 let waiting: Int16Array[] = [];
 let shown = '';

@@ -19,7 +19,9 @@ const c = {
   configure: base.func('void *cmd_ln_init(void *old, void *defs, int strict, ...)'),
   readModel: base.func('void *ngram_model_read(void *config, const char *file, int type, void *lmath)'),
   retainModel: base.func('void *ngram_model_retain(void *model)'),
-  modelSet: base.func('void *ngram_model_set_init(void *config, void **models, const char **names, const float *weights, int n)'),
+  modelSet: base.func(
+    'void *ngram_model_set_init(void *config, void **models, const char **names, const float *weights, int n)',
+  ),
   mixModels: base.func('void *ngram_model_set_interp(void *set, const char **names, const float *weights)'),
   getMeans: base.func('void cmn_live_get(void *cmn, _Out_ float *means)'),
   setMeans: base.func('void cmn_live_set(void *cmn, const float *means)'),
@@ -34,7 +36,9 @@ const c = {
   useModel: sphinx.func('int ps_set_search(void *ps, const char *name)'),
   startStream: sphinx.func('int ps_start_stream(void *ps)'),
   startUtterance: sphinx.func('int ps_start_utt(void *ps)'),
-  process: sphinx.func('int ps_process_raw(void *ps, const int16_t *data, size_t n, int noSearch, int fullUtterance)'),
+  process: sphinx.func(
+    'int ps_process_raw(void *ps, const int16_t *data, size_t n, int noSearch, int fullUtterance)',
+  ),
   endUtterance: sphinx.func('int ps_end_utt(void *ps)'),
   hypothesis: sphinx.func('const char *ps_get_hyp(void *ps, void *score)'),
   segments: sphinx.func('void *ps_seg_iter(void *ps)'),
@@ -144,7 +148,12 @@ export class Decoder {
       const word = plain(c.segmentWord(segment) as string);
       if (word === '') continue;
       const confidence = withConfidence
-        ? { confidence: Math.min(1, c.exp(c.lmath(this.ps), c.segmentProbability(segment, null, null, null)) as number) }
+        ? {
+            confidence: Math.min(
+              1,
+              c.exp(c.lmath(this.ps), c.segmentProbability(segment, null, null, null)) as number,
+            ),
+          }
         : {};
       words.push({
         word,
@@ -161,7 +170,11 @@ export class Decoder {
     const found = new Set<string>();
     let one: Pointer = c.best(this.ps);
     for (let i = 0; one && i < ALTERNATIVES_LOOKED_AT && found.size < MOST_ALTERNATIVES; i++) {
-      const text = ((c.bestText(one, null) as string | null) ?? '').split(/\s+/).map(plain).filter(Boolean).join(' ');
+      const text = ((c.bestText(one, null) as string | null) ?? '')
+        .split(/\s+/)
+        .map(plain)
+        .filter(Boolean)
+        .join(' ');
       if (text !== '' && text !== best) found.add(text);
       one = c.nextBest(one);
     }

@@ -4,7 +4,18 @@
  */
 import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
 import { createHash, randomBytes } from 'node:crypto';
-import { chmodSync, chownSync, existsSync, mkdirSync, mkdtempSync, openSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import {
+  chmodSync,
+  chownSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  openSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  writeFileSync,
+} from 'node:fs';
 import { createServer, type AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { dirname, join, resolve } from 'node:path';
@@ -27,7 +38,9 @@ export interface Cluster {
 function programsFolder(): string {
   const root = '/usr/lib/postgresql';
   const versions = existsSync(root) ? readdirSync(root).sort((a, b) => Number(b) - Number(a)) : [];
-  const found = versions.map((version) => join(root, version, 'bin')).find((path) => existsSync(join(path, 'postgres')));
+  const found = versions
+    .map((version) => join(root, version, 'bin'))
+    .find((path) => existsSync(join(path, 'postgres')));
   if (!found) throw new ProblemError('database-missing', `no server programs in ${root}`);
   return found;
 }
@@ -46,7 +59,9 @@ function clusterFolder(dataFolder: string): string {
   mkdirSync(inside, { recursive: true });
   const [program, args] = asServerUser('test', ['-x', inside]);
   const reachable = spawnSync(program, args).status === 0;
-  return reachable ? inside : `/var/lib/verbalon/${createHash('sha256').update(inside).digest('hex').slice(0, 12)}`;
+  return reachable
+    ? inside
+    : `/var/lib/verbalon/${createHash('sha256').update(inside).digest('hex').slice(0, 12)}`;
 }
 
 function makeCluster(bin: string, folder: string, passwordFile: string): void {
@@ -119,7 +134,12 @@ export async function startCluster(dataFolder: string): Promise<Cluster> {
   let gone: Promise<void>;
 
   const start = () => {
-    const settings = ['listen_addresses=127.0.0.1', 'unix_socket_directories=', 'max_connections=40', 'log_min_messages=warning'];
+    const settings = [
+      'listen_addresses=127.0.0.1',
+      'unix_socket_directories=',
+      'max_connections=40',
+      'log_min_messages=warning',
+    ];
     const [program, args] = asServerUser(join(bin, 'postgres'), [
       '-D', folder, '-p', String(port), ...settings.flatMap((setting) => ['-c', setting]),
     ]); // prettier-ignore
@@ -141,7 +161,7 @@ export async function startCluster(dataFolder: string): Promise<Cluster> {
     if (pid !== undefined) process.kill(pid, 'SIGINT');
     await gone;
   };
-  for (const deadline = Date.now() + START_PATIENCE_MS; !(await answers(url)); ) {
+  for (const deadline = Date.now() + START_PATIENCE_MS; !(await answers(url));) {
     if (Date.now() > deadline) {
       await stop();
       throw new ProblemError('database-not-starting', `it did not answer within ${START_PATIENCE_MS} ms`);

@@ -24,7 +24,14 @@ interface Waiting {
   endings: { id: string; endedAt: Date; ending: string }[];
 }
 
-const nothing = (): Waiting => ({ conversations: [], turns: [], journal: [], audio: [], gaps: [], endings: [] });
+const nothing = (): Waiting => ({
+  conversations: [],
+  turns: [],
+  journal: [],
+  audio: [],
+  gaps: [],
+  endings: [],
+});
 
 export class Keeper {
   private waiting = nothing();
@@ -63,7 +70,12 @@ export class Keeper {
       const lost = this.waiting.audio.shift()!;
       this.soundBytes -= lost.samples.byteLength;
       const fromMs = msOfSamples(lost.firstSample, HOUSE_RATE_HZ);
-      this.gap(lost.conversation, `${lost.side} sound`, fromMs, fromMs + msOfSamples(lost.samples.byteLength / 2, HOUSE_RATE_HZ));
+      this.gap(
+        lost.conversation,
+        `${lost.side} sound`,
+        fromMs,
+        fromMs + msOfSamples(lost.samples.byteLength / 2, HOUSE_RATE_HZ),
+      );
     }
   }
 
@@ -84,7 +96,8 @@ export class Keeper {
 
   private gap(conversation: string, what: string, fromMs: number, toMs: number): void {
     const last = this.waiting.gaps.at(-1);
-    if (last?.conversation === conversation && last.what === what && fromMs - last.toMs < 1_000) last.toMs = toMs;
+    if (last?.conversation === conversation && last.what === what && fromMs - last.toMs < 1_000)
+      last.toMs = toMs;
     else this.waiting.gaps.push({ conversation, what, fromMs, toMs });
   }
 
@@ -100,7 +113,8 @@ export class Keeper {
         this.away = false;
       })
       .catch((error: unknown) => {
-        if (!this.away) this.log.error({ why: (error as Error).message }, 'the database is away; talks go on, rows wait');
+        if (!this.away)
+          this.log.error({ why: (error as Error).message }, 'the database is away; talks go on, rows wait');
         this.away = true;
         this.putBack(batch);
       })

@@ -60,7 +60,10 @@ export class Reader {
       .where(eq(tables.audio.conversation, id))
       .orderBy(asc(tables.audio.row));
     const ends = rows.map((row) => row.firstSample + row.samples.byteLength / 2);
-    const length = Math.min(ends.reduce((most, end) => Math.max(most, end), 0), (MOST_SOUND_MS * HOUSE_RATE_HZ) / 1000);
+    const length = Math.min(
+      ends.reduce((most, end) => Math.max(most, end), 0),
+      (MOST_SOUND_MS * HOUSE_RATE_HZ) / 1000,
+    );
     const lanes = { caller: new Int16Array(length), assistant: new Int16Array(length) };
     for (const { side, firstSample, samples } of rows) {
       const room = length - firstSample;
@@ -83,5 +86,13 @@ export class Reader {
 
 function summaryOf(row: typeof tables.conversations.$inferSelect, turns: number): ConversationSummary {
   const { id, assistant, line, startedAt, endedAt, ending } = row;
-  return { id, assistant, line, startedAt: startedAt.toISOString(), endedAt: endedAt?.toISOString() ?? null, ending, turns };
+  return {
+    id,
+    assistant,
+    line,
+    startedAt: startedAt.toISOString(),
+    endedAt: endedAt?.toISOString() ?? null,
+    ending,
+    turns,
+  };
 }

@@ -1,5 +1,18 @@
 /** Tables. Migrations are made from this file: `npx drizzle-kit generate` in packages/service. */
-import { bigint, bigserial, boolean, customType, doublePrecision, index, integer, jsonb, pgTable, text, timestamp, uuid } from 'drizzle-orm/pg-core';
+import {
+  bigint,
+  bigserial,
+  boolean,
+  customType,
+  doublePrecision,
+  index,
+  integer,
+  jsonb,
+  pgTable,
+  text,
+  timestamp,
+  uuid,
+} from 'drizzle-orm/pg-core';
 import type { ServiceMessageOf } from '@verbalon/protocol';
 
 const bytea = customType<{ data: Buffer }>({ dataType: () => 'bytea' });

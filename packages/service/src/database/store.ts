@@ -33,7 +33,11 @@ export async function openStore(url: string, log: Logger): Promise<Store> {
   return {
     keeper,
     reader: new Reader(db),
-    ping: () => db.execute(sql`select 1`).then(() => true, () => false),
+    ping: () =>
+      db.execute(sql`select 1`).then(
+        () => true,
+        () => false,
+      ),
     close: async () => {
       await keeper.close();
       await pool.end();

@@ -58,7 +58,11 @@ function conversationRoutes(app: Express, reader: Reader): void {
     response.json(await reader.list(page.value.limit ?? 50, page.value.offset ?? 0));
   })); // prettier-ignore
   app.param('id', (_request, _response, next, id) => {
-    next(check(Id, id).ok ? undefined : new ProblemError('conversation-unknown', `"${id}" is not the id of a conversation`));
+    next(
+      check(Id, id).ok
+        ? undefined
+        : new ProblemError('conversation-unknown', `"${id}" is not the id of a conversation`),
+    );
   });
   app.get('/v1/conversations/:id', fromStore(async (request, response) => {
     response.json(await reader.one(request.params.id as string));
@@ -86,7 +90,10 @@ function fromStore(handle: RequestHandler): RequestHandler {
     } catch (error) {
       if (error instanceof ProblemError) throw error;
       const cause = error instanceof Error ? (error.cause ?? error) : error;
-      throw new ProblemError('store-away', cause instanceof Error ? cause.message || 'the connection was refused' : String(cause));
+      throw new ProblemError(
+        'store-away',
+        cause instanceof Error ? cause.message || 'the connection was refused' : String(cause),
+      );
     }
   };
 }

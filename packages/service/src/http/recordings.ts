@@ -14,7 +14,9 @@ export function listRecordings(projectFolder: string): RecordingSummary[] {
     .map((file) => {
       const name = basename(file, '.wav');
       const notes = join(folder, `${name}.txt`);
-      const [title = name, ...lines] = existsSync(notes) ? readFileSync(notes, 'utf8').trim().split('\n') : [];
+      const [title = name, ...lines] = existsSync(notes)
+        ? readFileSync(notes, 'utf8').trim().split('\n')
+        : [];
       const { channels, rateHz } = readWav(readFileSync(join(folder, file)));
       const durationMs = Math.round(msOfSamples(channels[0]!.length, rateHz));
       return { name, title, transcript: lines.join('\n').trim(), durationMs };

@@ -43,7 +43,10 @@ export function hearingProfile(file: AssistantFile, lexiconFile: string | null):
   const weight = file.expect.weight ?? DEFAULT_WEIGHT;
   try {
     const sentences = expandPhrases(file.expect);
-    const key = createHash('sha256').update(JSON.stringify([sentences, weight, pronunciations])).digest('hex').slice(0, 16);
+    const key = createHash('sha256')
+      .update(JSON.stringify([sentences, weight, pronunciations]))
+      .digest('hex')
+      .slice(0, 16);
     return { key, sentences, weight, pronunciations };
   } catch (error) {
     if (error instanceof Fault) throw new ProblemError('assistant-broken', `expect: ${error.detail}`);

@@ -34,7 +34,8 @@ export class Project {
   /** @throws ProblemError `project-missing` or `project-broken` */
   constructor(readonly folder: string) {
     const file = join(folder, 'project.yaml');
-    if (!existsSync(file)) throw new ProblemError('project-missing', `${resolve(folder)} has no project.yaml`);
+    if (!existsSync(file))
+      throw new ProblemError('project-missing', `${resolve(folder)} has no project.yaml`);
     this.file = readYaml<ProjectFile>(file, ProjectFile, 'project-broken');
     for (const path of this.yamlFiles('engines')) {
       this.engines.set(basename(path, '.yaml'), readYaml<EngineFile>(path, EngineFile, 'project-broken'));
@@ -45,7 +46,10 @@ export class Project {
   private yamlFiles(folder: string): string[] {
     const path = join(this.folder, folder);
     if (!existsSync(path)) return [];
-    return readdirSync(path).filter((name) => name.endsWith('.yaml')).sort().map((name) => join(path, name));
+    return readdirSync(path)
+      .filter((name) => name.endsWith('.yaml'))
+      .sort()
+      .map((name) => join(path, name));
   }
 
   private readAssistant(path: string): Assistant | ProblemError {
@@ -104,7 +108,10 @@ export class Project {
       if (result instanceof ProblemError) events.broken(result);
       else events.changed(result);
     };
-    this.watcher = watch(folder, { ignoreInitial: true, awaitWriteFinish: { stabilityThreshold: 100, pollInterval: 20 } });
+    this.watcher = watch(folder, {
+      ignoreInitial: true,
+      awaitWriteFinish: { stabilityThreshold: 100, pollInterval: 20 },
+    });
     this.watcher.on('add', read).on('change', read);
   }
 

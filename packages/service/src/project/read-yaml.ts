@@ -23,7 +23,10 @@ export function readYaml<T>(file: string, schema: Schema, code: ProblemCode): T 
   throw new ProblemError(code, `${file}:${lineOf(checked.path)}: ${checked.detail}`);
 
   function lineOf(pointer: string): number {
-    const path = pointer.split('/').slice(1).map((step) => step.replaceAll('~1', '/').replaceAll('~0', '~'));
+    const path = pointer
+      .split('/')
+      .slice(1)
+      .map((step) => step.replaceAll('~1', '/').replaceAll('~0', '~'));
     for (let depth = path.length; depth >= 0; depth--) {
       const node = depth === 0 ? document.contents : document.getIn(path.slice(0, depth), true);
       if (isNode(node) && node.range) return lines.linePos(node.range[0]).line;

@@ -29,9 +29,15 @@ export async function startStandins(folder: string, file: ProjectFile): Promise<
 
 async function startOne(folder: string, name: string, command: string[]): Promise<Standin> {
   // A group of its own: Ctrl-C in a terminal is the service's business; a stand-in ends when its standard input closes.
-  const child = spawn(process.execPath, command, { cwd: folder, stdio: ['pipe', 'pipe', 'pipe'], detached: true });
+  const child = spawn(process.execPath, command, {
+    cwd: folder,
+    stdio: ['pipe', 'pipe', 'pipe'],
+    detached: true,
+  });
   let complaint = '';
-  child.stderr.setEncoding('utf8').on('data', (text: string) => (complaint = (complaint + text).slice(-2_000)));
+  child.stderr
+    .setEncoding('utf8')
+    .on('data', (text: string) => (complaint = (complaint + text).slice(-2_000)));
   const address = await new Promise<string>((resolve, reject) => {
     const fail = (why: string) => reject(new ProblemError('standin-not-starting', `${name}: ${why}`));
     const timer = setTimeout(() => fail(`not ready after ${START_PATIENCE_MS} ms`), START_PATIENCE_MS);

@@ -59,7 +59,9 @@ export class Connection {
       () => this.refuse('line-silent', `nothing came in ${ARRIVE_PATIENCE_MS} ms`, CLOSE.policy),
       ARRIVE_PATIENCE_MS,
     );
-    socket.on('message', (data: Buffer, isBinary) => this.guarded(() => (isBinary ? this.frame(data) : this.text(data))));
+    socket.on('message', (data: Buffer, isBinary) =>
+      this.guarded(() => (isBinary ? this.frame(data) : this.text(data))),
+    );
     socket.on('close', () => this.over('the line was closed'));
     socket.on('error', (error) => this.host.log.info({ why: error.message }, 'a line failed'));
   }
@@ -87,7 +89,11 @@ export class Connection {
     if (second !== this.second) this.messagesThisSecond = 0;
     this.second = second;
     if (++this.messagesThisSecond > MOST_MESSAGES_A_SECOND) {
-      this.refuse('line-flooding', `more than ${MOST_MESSAGES_A_SECOND} messages came within a second`, CLOSE.policy);
+      this.refuse(
+        'line-flooding',
+        `more than ${MOST_MESSAGES_A_SECOND} messages came within a second`,
+        CLOSE.policy,
+      );
     }
   }
 
@@ -99,7 +105,13 @@ export class Connection {
     const talk = this.arrived(message.kind);
     switch (message.kind) {
       case 'typed':
-        return talk.happen({ kind: 'typed', text: message.text.toWellFormed().replace(/\p{Cc}+/gu, ' ').trim() });
+        return talk.happen({
+          kind: 'typed',
+          text: message.text
+            .toWellFormed()
+            .replace(/\p{Cc}+/gu, ' ')
+            .trim(),
+        });
       case 'hush':
         return talk.happen({ kind: 'hushAsked' });
       case 'fresh':
@@ -126,12 +138,19 @@ export class Connection {
     const capturedMs = (captured * 1000) / this.rateHz;
     this.capturedAtStart ??= performance.now() - Math.min(capturedMs, MOST_AHEAD_MS);
     if (capturedMs - (performance.now() - this.capturedAtStart) > MOST_AHEAD_MS) {
-      this.refuse('line-flooding', `its sound is more than ${MOST_AHEAD_MS} ms ahead of real time`, CLOSE.policy);
+      this.refuse(
+        'line-flooding',
+        `its sound is more than ${MOST_AHEAD_MS} ms ahead of real time`,
+        CLOSE.policy,
+      );
     }
   }
 
   private tooLarge(data: Buffer): ProblemError {
-    return new ProblemError('message-too-large', `it has ${data.byteLength} bytes; at most ${MOST_FRAME_BYTES} are taken`);
+    return new ProblemError(
+      'message-too-large',
+      `it has ${data.byteLength} bytes; at most ${MOST_FRAME_BYTES} are taken`,
+    );
   }
 
   private arrived(what: string): Talk {
@@ -170,7 +189,8 @@ export class Connection {
         journal: (entry) => recorded && keeper.journal({ conversation, ...entry }),
         turn: (report) => recorded && keeper.turn({ conversation, report }),
         audio: (side, firstSample, samples) =>
-          recorded && keeper.audio({ conversation, side, firstSample, samples: Buffer.from(pcm16Bytes(samples)) }),
+          recorded &&
+          keeper.audio({ conversation, side, firstSample, samples: Buffer.from(pcm16Bytes(samples)) }),
       },
       send: (out) => this.send(out),
       sendSound: ({ speech, firstSample, samples, last }) =>
@@ -255,7 +275,11 @@ function withKeys(plan: Plan, keyOnly: boolean): Plan {
   return keyOnly ? { ...plan, manners: { ...plan.manners, interrupt: 'key' } } : plan;
 }
 
-function definedOnly(voice: { name?: string | undefined; rate?: number | undefined; pitchHz?: number | undefined }) {
+function definedOnly(voice: {
+  name?: string | undefined;
+  rate?: number | undefined;
+  pitchHz?: number | undefined;
+}) {
   return Object.fromEntries(Object.entries(voice).filter(([, value]) => value !== undefined)) as {
     name?: string;
     rate?: number;

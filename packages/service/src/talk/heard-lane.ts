@@ -21,12 +21,19 @@ export class HeardLane {
   }
 
   /** What is new of `speech`, now that it was played up to `playedMs` when the axis stood at `atMs`. */
-  played(speech: number, playedMs: number, atMs: number): { firstSample: number; samples: Int16Array } | null {
+  played(
+    speech: number,
+    playedMs: number,
+    atMs: number,
+  ): { firstSample: number; samples: Int16Array } | null {
     const one = this.spoken.get(speech);
     if (!one) return null;
     const to = samplesOfMs(playedMs, HOUSE_RATE_HZ);
     const origin = samplesOfMs(atMs, HOUSE_RATE_HZ) - to;
-    if (one.originSample === null || Math.abs(origin - one.originSample) > samplesOfMs(JITTER_MS, HOUSE_RATE_HZ)) {
+    if (
+      one.originSample === null ||
+      Math.abs(origin - one.originSample) > samplesOfMs(JITTER_MS, HOUSE_RATE_HZ)
+    ) {
       one.originSample = origin;
     }
     const samples = joinPcm16(one.parts).slice(one.done, to);

@@ -28,7 +28,13 @@ export interface Lineup {
 
 /** Where a talk's words and sound are kept; what it gives back does not matter. */
 export interface TalkRecord {
-  journal(entry: { index: number; atMs: number; side: 'happening' | 'order'; kind: string; body: unknown }): unknown;
+  journal(entry: {
+    index: number;
+    atMs: number;
+    side: 'happening' | 'order';
+    kind: string;
+    body: unknown;
+  }): unknown;
   audio(side: 'caller' | 'assistant', firstSample: number, samples: Int16Array): unknown;
   turn(report: Extract<ServiceMessage, { kind: 'turn' }>['report']): unknown;
 }
@@ -184,7 +190,11 @@ export class Talk {
   private async listenTo(recognition: number, stream: SttStream, fromMs: number): Promise<void> {
     try {
       for await (const event of stream.events) {
-        const words = event.words.map((word) => ({ ...word, fromMs: word.fromMs + fromMs, toMs: word.toMs + fromMs }));
+        const words = event.words.map((word) => ({
+          ...word,
+          fromMs: word.fromMs + fromMs,
+          toMs: word.toMs + fromMs,
+        }));
         if (event.kind === 'partial') this.happen({ kind: 'partial', recognition, words });
         else this.happen({ kind: 'final', recognition, words, alternatives: event.alternatives });
       }
@@ -217,7 +227,13 @@ export class Talk {
     this.thoughts.set(thought, abort);
     const { llm } = this.options.lineup;
     try {
-      for await (const event of llm.think({ persona, messages, answers, talk: this.options.id, signal: abort.signal })) {
+      for await (const event of llm.think({
+        persona,
+        messages,
+        answers,
+        talk: this.options.id,
+        signal: abort.signal,
+      })) {
         if (event.kind === 'piece') this.happen({ kind: 'piece', thought, text: event.text });
       }
       if (!abort.signal.aborted) this.happen({ kind: 'thoughtDone', thought });
@@ -240,7 +256,11 @@ export class Talk {
       this.happen({ kind: 'audio', speech, audioMs, words: known, estimated: words === null, done });
     };
     try {
-      for await (const event of this.options.lineup.tts.speak({ text, voice: this.options.voice, signal: abort.signal })) {
+      for await (const event of this.options.lineup.tts.speak({
+        text,
+        voice: this.options.voice,
+        signal: abort.signal,
+      })) {
         if (abort.signal.aborted) return;
         count += event.samples.length;
         words = event.words ?? words;
@@ -273,7 +293,8 @@ export class Talk {
   private play(speech: number): void {
     this.playing.add(speech);
     this.pacer.play(speech);
-    for (const { samples, complete } of this.ready.get(speech) ?? []) this.pacer.add(speech, samples, complete);
+    for (const { samples, complete } of this.ready.get(speech) ?? [])
+      this.pacer.add(speech, samples, complete);
     this.ready.delete(speech);
   }
 

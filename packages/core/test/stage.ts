@@ -1,0 +1,130 @@
+/** A stage for the conductor: a virtual clock, and engines and a line that do what a test says. */
+import { Conductor } from '../src/conductor/conductor.js';
+import type { Happening } from '../src/conductor/happenings.js';
+import type { Order, OrderOf, Told } from '../src/conductor/orders.js';
+import type { Plan } from '../src/conductor/plan.js';
+
+export const plan: Plan = {
+  purpose: 'talk',
+  persona: 'You are Tansy.',
+  greeting: '',
+  cannotThink: 'I cannot think just now.',
+  manners: { leewayMs: 600, first: 'caller', interrupt: 'voice', restAfterMs: 30_000, answers: 'short' },
+};
+
+type Unstamped = Happening extends infer H ? (H extends Happening ? Omit<H, 'nowMs'> : never) : never;
+
+export const WORD_MS = 200;
+
+export class Stage {
+  conductor = new Conductor();
+  nowMs = 0;
+  orders: Order[] = [];
+  private timers = new Map<number, number>();
+
+  constructor(withPlan: Plan = plan) {
+    this.happen({ kind: 'joined', plan: withPlan });
+  }
+
+  happen(what: Unstamped): Order[] {
+    const orders = this.conductor.conduct({ ...what, nowMs: this.nowMs } as Happening);
+    this.orders.push(...orders);
+    for (const order of orders) {
+      if (order.kind === 'setTimer') this.timers.set(order.timer, this.nowMs + order.afterMs);
+      if (order.kind === 'clearTimer') this.timers.delete(order.timer);
+    }
+    return orders;
+  }
+
+  /** Time goes on; timers that are due ring. */
+  wait(ms: number): void {
+    const until = this.nowMs + ms;
+    for (;;) {
+      const next = [...this.timers].filter(([, at]) => at <= until).sort((a, b) => a[1] - b[1])[0];
+      if (!next) break;
+      this.nowMs = Math.max(this.nowMs, next[1]);
+      this.timers.delete(next[0]);
+      this.happen({ kind: 'rang', timer: next[0] });
+    }
+    this.nowMs = until;
+  }
+
+  all<K extends Order['kind']>(kind: K): OrderOf<K>[] {
+    return this.orders.filter((order): order is OrderOf<K> => order.kind === kind);
+  }
+
+  last<K extends Order['kind']>(kind: K): OrderOf<K> {
+    const found = this.all(kind).at(-1);
+    if (!found) throw new Error(`no order "${kind}" was given`);
+    return found;
+  }
+
+  told<K extends Told['kind']>(kind: K): Extract<Told, { kind: K }>[] {
+    return this.all('tell').flatMap(({ message }) => (message.kind === kind ? [message as Extract<Told, { kind: K }>] : []));
+  }
+
+  /** The caller says this, and stops. */
+  say(text: string): void {
+    const from = this.nowMs;
+    this.happen({ kind: 'voiceBegan', atMs: from });
+    const { recognition } = this.last('openRecognition');
+    this.nowMs += text.split(' ').length * WORD_MS;
+    const to = this.nowMs;
+    this.nowMs += 280;
+    this.happen({ kind: 'voiceEnded', atMs: to, voicedMs: to - from });
+    this.heard(recognition, text);
+  }
+
+  heard(recognition: number, text: string): void {
+    const words = text.split(' ').filter(Boolean);
+    this.happen({ kind: 'final', recognition, words: words.map((word) => ({ word, fromMs: 0, toMs: 0 })), alternatives: [] });
+  }
+
+  /** The model writes this as one piece and is done. */
+  write(text: string): void {
+    const { thought } = this.last('think');
+    this.happen({ kind: 'piece', thought, text });
+    this.happen({ kind: 'thoughtDone', thought });
+  }
+
+  /** Every ordered phrase that has no sound yet gets it: each word lasts WORD_MS. */
+  synthesise(): void {
+    const done = new Set<number>();
+    for (let next = this.unsung(done); next; next = this.unsung(done)) {
+      const words = next.text.split(' ').map((word, i) => ({ word, endMs: (i + 1) * WORD_MS }));
+      const audioMs = words.length * WORD_MS + next.pauseMs;
+      done.add(next.speech);
+      this.sung.add(next.speech);
+      this.happen({ kind: 'audio', speech: next.speech, audioMs, words, estimated: false, done: true });
+    }
+  }
+
+  private sung = new Set<number>();
+  private unsung(done: Set<number>) {
+    return this.all('synthesise').find(({ speech }) => !done.has(speech) && !this.sung.has(speech));
+  }
+
+  /** The line plays `ms` of a speech. */
+  play(speech: number, ms: number, flushed = false): void {
+    this.nowMs += ms;
+    this.happen({ kind: 'played', speech, playedMs: ms, atMs: this.nowMs, flushed });
+  }
+
+  /** Everything that was ordered is synthesised and played to its end. */
+  playAll(): void {
+    const played = new Set<number>();
+    for (;;) {
+      this.synthesise();
+      const next = this.all('play').find(({ speech }) => !played.has(speech) && !this.finished.has(speech));
+      if (!next) return;
+      played.add(next.speech);
+      this.finished.add(next.speech);
+      this.play(next.speech, 1e6);
+    }
+  }
+  private finished = new Set<number>();
+
+  get history() {
+    return this.conductor.snapshot().history;
+  }
+}

@@ -1,0 +1,73 @@
+/** Starts the real service through the command line, with the demo project and a data folder of its own. */
+import { fork, spawnSync, type ChildProcess } from 'node:child_process';
+import { once } from 'node:events';
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join, resolve } from 'node:path';
+import { HttpClient } from '@verbalon/client';
+
+export const root = resolve(process.cwd());
+export const cli = join(root, 'packages/cli/bin/verbalon.mjs');
+
+export interface RunningService {
+  address: string;
+  http: HttpClient;
+  pids: { database: number; standins: Record<string, number> };
+  dataFolder: string;
+  child: ChildProcess;
+  /** Everything logged so far. */
+  log(): string;
+  stop(): Promise<void>;
+}
+
+export function freshFolder(): string {
+  return mkdtempSync(join(tmpdir(), 'verbalon-test-'));
+}
+
+export async function startService(project = join(root, 'demo'), dataFolder = freshFolder()): Promise<RunningService> {
+  const args = ['serve', '--port', '0', '--project', project, '--data', dataFolder];
+  const child = fork(cli, args, { stdio: ['ignore', 'ignore', 'pipe', 'ipc'] });
+  let log = '';
+  child.stderr!.setEncoding('utf8').on('data', (text: string) => (log += text));
+  const serving = await Promise.race([
+    once(child, 'message').then(([message]) => message as Pick<RunningService, 'address' | 'pids'>),
+    once(child, 'exit').then(([code]) => Promise.reject(new Error(`serve ended with code ${code}: ${log}`))),
+  ]);
+  const http = new HttpClient(serving.address);
+  while ((await http.waitingFor()).length > 0) await new Promise((done) => setTimeout(done, 50));
+  return {
+    ...serving,
+    http,
+    dataFolder,
+    child,
+    log: () => log,
+    stop: async () => {
+      if (child.exitCode === null && child.signalCode === null) {
+        child.kill('SIGTERM');
+        await once(child, 'exit');
+      }
+      rmSync(dataFolder, { recursive: true, force: true });
+    },
+  };
+}
+
+/** Runs a command of the command line to its end. */
+export function verbalon(args: string[], env: Record<string, string> = {}): { code: number | null; out: string; err: string } {
+  const result = spawnSync(process.execPath, [cli, ...args], { env: { ...process.env, ...env }, encoding: 'utf8' });
+  return { code: result.status, out: result.stdout, err: result.stderr };
+}
+
+/** Waits until something holds, looking often; the test's own time limit ends it. */
+export async function until(holds: () => boolean | Promise<boolean>): Promise<void> {
+  while (!(await holds())) await new Promise((done) => setTimeout(done, 20));
+}
+
+export function walker(name: string): Uint8Array {
+  return readFileSync(join(root, 'demo/recordings', `${name}.wav`));
+}
+
+/** Where the walker's words really are, in ms. */
+export function truth(name: string): { text: string; fromMs: number; toMs: number }[] {
+  const file = join(root, 'demo/recordings', `${name}.json`);
+  return (JSON.parse(readFileSync(file, 'utf8')) as { spoken: { text: string; fromMs: number; toMs: number }[] }).spoken;
+}
