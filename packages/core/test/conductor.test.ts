@@ -17,14 +17,22 @@ describe('a turn', () => {
       reason: 'silence as long as the leeway of 600 ms',
     });
     stage.write(ANSWER);
-    expect(stage.all('synthesise').map(({ text }) => text)).toEqual(['There are four bunks.', 'Two of them are beside the window.']);
+    expect(stage.all('synthesise').map(({ text }) => text)).toEqual([
+      'There are four bunks.',
+      'Two of them are beside the window.',
+    ]);
     stage.playAll();
     expect(stage.history).toEqual([
       { role: 'caller', text: 'how many bunks are free' },
       { role: 'assistant', text: ANSWER },
     ]);
     const [report] = stage.told('turn').map((message) => message.report);
-    expect(report).toMatchObject({ answered: true, interrupted: null, wait: { ms: 600 }, text: 'how many bunks are free' });
+    expect(report).toMatchObject({
+      answered: true,
+      interrupted: null,
+      wait: { ms: 600 },
+      text: 'how many bunks are free',
+    });
     expect(report!.gap!.parts.reduce((sum, { ms }) => sum + ms, 0)).toBe(report!.gap!.ms);
     expect(stage.told('state').at(-1)!.state).toBe('listening');
   });
@@ -78,7 +86,9 @@ describe('a turn', () => {
     stage.happen({ kind: 'piece', thought, text: ' more' });
     expect(stage.last('ignore')).toMatchObject({ happening: 'piece', id: thought });
     stage.wait(600);
-    expect(stage.last('think').messages).toEqual([{ role: 'caller', text: 'is there supper at lantern hut' }]);
+    expect(stage.last('think').messages).toEqual([
+      { role: 'caller', text: 'is there supper at lantern hut' },
+    ]);
   });
 
   it('says so when thinking fails, after what was written already, and the talk goes on', () => {
@@ -104,7 +114,11 @@ describe('an interruption', () => {
     stage.say('tell me');
     stage.wait(600);
     const { thought } = stage.last('think');
-    stage.happen({ kind: 'piece', thought, text: 'There are four bunks. Two of them are beside the window. Then' });
+    stage.happen({
+      kind: 'piece',
+      thought,
+      text: 'There are four bunks. Two of them are beside the window. Then',
+    });
     stage.synthesise();
     stage.play(stage.all('play')[0]!.speech, 2.5 * WORD_MS);
     return stage;
@@ -147,7 +161,9 @@ describe('an interruption', () => {
     stage.happen({ kind: 'piece', thought, text: ' come.' });
     stage.happen({ kind: 'thoughtDone', thought });
     stage.playAll();
-    expect(stage.history.at(-1)!.text).toBe('There are four bunks. Two of them are beside the window. Then come.');
+    expect(stage.history.at(-1)!.text).toBe(
+      'There are four bunks. Two of them are beside the window. Then come.',
+    );
   });
 
   it('by voice is not possible where only keys count, and the ear is deaf meanwhile', () => {
@@ -173,7 +189,13 @@ describe('an interruption', () => {
     stage.synthesise();
     stage.happen({ kind: 'voiceBegan', atMs: stage.nowMs });
     stage.happen({ kind: 'voiceGoes', atMs: stage.nowMs, voicedMs: 180 });
-    stage.happen({ kind: 'played', speech: stage.last('play').speech, playedMs: 20, atMs: stage.nowMs, flushed: true });
+    stage.happen({
+      kind: 'played',
+      speech: stage.last('play').speech,
+      playedMs: 20,
+      atMs: stage.nowMs,
+      flushed: true,
+    });
     stage.heard(stage.last('openRecognition').recognition, 'to saddle hut');
     stage.happen({ kind: 'voiceEnded', atMs: stage.nowMs, voicedMs: 600 });
     stage.wait(600);
@@ -183,7 +205,11 @@ describe('an interruption', () => {
 
 describe('the rest of a talk', () => {
   it('begins with the greeting where the assistant speaks first', () => {
-    const stage = new Stage({ ...plan, greeting: 'Hello, this is Tansy.', manners: { ...plan.manners, first: 'assistant' } });
+    const stage = new Stage({
+      ...plan,
+      greeting: 'Hello, this is Tansy.',
+      manners: { ...plan.manners, first: 'assistant' },
+    });
     stage.playAll();
     expect(stage.history).toEqual([{ role: 'assistant', text: 'Hello, this is Tansy.' }]);
     expect(stage.told('turn')[0]!.report.source).toBe('greeting');
@@ -266,9 +292,11 @@ describe('whatever happens', () => {
         }
         const { history } = stage;
         history.forEach((entry, i) => expect(entry.role).not.toBe(history[i - 1]?.role));
-        for (const { role, text } of history) if (role === 'assistant') expect(text).toMatch(/^(one|two)( (one|two))*$/);
+        for (const { role, text } of history)
+          if (role === 'assistant') expect(text).toMatch(/^(one|two)( (one|two))*$/);
         stage.happen({ kind: 'freshAsked' });
-        if (stage.conductor.snapshot().voiceActive) stage.happen({ kind: 'voiceEnded', atMs: stage.nowMs, voicedMs: 100 });
+        if (stage.conductor.snapshot().voiceActive)
+          stage.happen({ kind: 'voiceEnded', atMs: stage.nowMs, voicedMs: 100 });
         stage.happen({ kind: 'typed', text: 'are you there' });
         stage.wait(200);
         expect(stage.last('think').messages.at(-1)!.text).toContain('are you there');

@@ -60,7 +60,9 @@ export class Stage {
   }
 
   told<K extends Told['kind']>(kind: K): Extract<Told, { kind: K }>[] {
-    return this.all('tell').flatMap(({ message }) => (message.kind === kind ? [message as Extract<Told, { kind: K }>] : []));
+    return this.all('tell').flatMap(({ message }) =>
+      message.kind === kind ? [message as Extract<Told, { kind: K }>] : [],
+    );
   }
 
   /** The caller says this, and stops. */
@@ -77,7 +79,12 @@ export class Stage {
 
   heard(recognition: number, text: string): void {
     const words = text.split(' ').filter(Boolean);
-    this.happen({ kind: 'final', recognition, words: words.map((word) => ({ word, fromMs: 0, toMs: 0 })), alternatives: [] });
+    this.happen({
+      kind: 'final',
+      recognition,
+      words: words.map((word) => ({ word, fromMs: 0, toMs: 0 })),
+      alternatives: [],
+    });
   }
 
   /** The model writes this as one piece and is done. */

@@ -2,7 +2,7 @@
 import { Ajv, type ErrorObject, type ValidateFunction } from 'ajv';
 import type { Static, TSchema } from '@sinclair/typebox';
 
-const ajv = new Ajv({ allErrors: false, discriminator: false, verbose: true });
+const ajv = new Ajv({ allErrors: true, discriminator: false, verbose: true });
 const validators = new WeakMap<TSchema, ValidateFunction>();
 
 export type Checked<T> = { ok: true; value: T } | { ok: false; path: string; detail: string };
@@ -23,12 +23,16 @@ export function check<S extends TSchema>(schema: S, value: unknown): Checked<Sta
   };
 }
 
-/** The error that says most: the deepest one that is not merely "none of the alternatives". */
+/** The error that says most: in the branch of a union that was meant (it differs in the fewest fixed values), the deepest one. */
 function telling(errors: ErrorObject[]): ErrorObject | undefined {
-  const plain = errors.filter(({ keyword }) => keyword !== 'anyOf');
-  return [...(plain.length > 0 ? plain : errors)].sort(
-    (a, b) => b.instancePath.length - a.instancePath.length,
-  )[0];
+  const branches = new Map<string, ErrorObject[]>();
+  for (const error of errors.filter(({ keyword }) => keyword !== 'anyOf')) {
+    const branch = /^#\/anyOf\/\d+/.exec(error.schemaPath)?.[0] ?? '';
+    branches.set(branch, [...(branches.get(branch) ?? []), error]);
+  }
+  const strange = (branch: ErrorObject[]) => branch.filter(({ keyword }) => keyword === 'const').length;
+  const meant = [...branches.values()].sort((a, b) => strange(a) - strange(b) || a.length - b.length)[0];
+  return [...(meant ?? errors)].sort((a, b) => b.instancePath.length - a.instancePath.length)[0];
 }
 
 function wordsFor(error: ErrorObject): string {

@@ -40,11 +40,9 @@ export function arpaOf(sentences: readonly (readonly string[])[]): string {
     }
   }
   const unigrams = orders[0].after('') ?? { total: 0, next: new Map<string, number>() };
-  const vocabulary = unigrams.next.size + 1;
+  const kinds = unigrams.next.size;
 
-  const p1 = (word: string) =>
-    ((unigrams.next.get(word) ?? 0) + unigrams.next.size / vocabulary) /
-    (unigrams.total + unigrams.next.size);
+  const p1 = (word: string) => ((unigrams.next.get(word) ?? 0) + 1) / (unigrams.total + kinds);
   const p2 = (h: string, word: string) => interpolate(orders[1].after(h), word, p1(word));
   const p3 = (h: string, word: string) =>
     interpolate(orders[2].after(h), word, p2(h.slice(h.indexOf(' ') + 1), word));

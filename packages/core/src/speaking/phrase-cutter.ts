@@ -14,12 +14,14 @@ const LATER_MOST_WORDS = 30;
 
 const ABBREVIATIONS = new Set(
   (
-    'mr mrs ms dr prof st jr sr no nos vs etc e.g i.e a.m p.m approx ca cf fig vol dept est tel ext ' +
+    'mr mrs ms dr prof st jr sr vs etc e.g i.e a.m p.m approx ca cf fig vol dept est tel ext ' +
     'min max hr hrs jan feb mar apr jun jul aug sep sept oct nov dec mon tue tues wed thu thurs fri sat sun'
   ).split(' '),
 );
 /** These end a sentence all the same when a capital follows: "supper is at 6 p.m. Breakfast is at 7." */
 const MAY_END_A_SENTENCE = new Set(['a.m', 'p.m', 'etc']);
+/** These are abbreviations before a number only: "No. 5", but "No. The hut is full." */
+const BEFORE_A_NUMBER = new Set(['no', 'nos', 'p', 'pp']);
 /** Where a phrase without marks is best cut: before one of these. */
 const JOINING_WORDS =
   /^(?:and|but|or|because|so|which|who|that|when|while|where|if|then|with|for|at|in|on|to)$/i;
@@ -95,6 +97,7 @@ function isFalseEnd(before: string, after: string): boolean {
   const last = /(\S+?)\.["')\]]*\s*$/.exec(before)?.[1]?.replace(/^["'([]+/, '');
   if (last === undefined) return false;
   if (MAY_END_A_SENTENCE.has(last.toLowerCase())) return !/^["'([]*\p{Lu}/u.test(after);
+  if (BEFORE_A_NUMBER.has(last.toLowerCase())) return /^\d/.test(after);
   return ABBREVIATIONS.has(last.toLowerCase()) || /^\p{Lu}$/u.test(last);
 }
 

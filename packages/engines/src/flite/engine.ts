@@ -1,13 +1,5 @@
 /** The local synthesiser: phrases over a pool of hosts, silence trimmed, words timed. */
-import {
-  audibleEdges,
-  HOUSE_RATE_HZ,
-  msOfSamples,
-  resample,
-  toFloats,
-  toPcm16,
-  type WordTime,
-} from '@verbalon/core';
+import { audibleEdges, HOUSE_RATE_HZ, msOfSamples, resample, toFloats, toPcm16 } from '@verbalon/core';
 import { EngineFault, type TtsEngine, type TtsEvent, type TtsRequest } from '../contract.js';
 import { HostPool } from '../hosts/host-pool.js';
 import type { FromTtsHost, ToTtsHost } from './messages.js';
@@ -82,7 +74,7 @@ export class FliteEngine implements TtsEngine {
       signal,
     );
     if (!said || signal.aborted) return;
-    yield trimmed(said, text);
+    yield trimmed(said);
   }
 
   async pronounce(words: readonly string[]): Promise<Record<string, string>> {
@@ -123,7 +115,7 @@ export class FliteEngine implements TtsEngine {
 }
 
 /** Without the silence at both ends, at the house rate, the words timed accordingly. */
-function trimmed({ samples, rateHz, tokens }: Said, text: string): TtsEvent {
+function trimmed({ samples, rateHz, words }: Said): TtsEvent {
   const floats = resample(toFloats(samples), rateHz, HOUSE_RATE_HZ);
   const edges = audibleEdges(floats, HOUSE_RATE_HZ, SILENCE_FLOOR_DB) ?? { from: 0, to: floats.length };
   const margin = (MARGIN_MS * HOUSE_RATE_HZ) / 1000;
@@ -131,32 +123,9 @@ function trimmed({ samples, rateHz, tokens }: Said, text: string): TtsEvent {
   const to = Math.min(floats.length, edges.to + margin);
   const shiftMs = msOfSamples(from, HOUSE_RATE_HZ);
   const lengthMs = Math.floor(msOfSamples(to - from, HOUSE_RATE_HZ));
-  const words = alignTokens(text, tokens).map(({ word, endMs }) => ({
+  const timed = words.map(({ word, endMs }) => ({
     word,
     endMs: Math.max(0, Math.min(lengthMs, Math.round(endMs - shiftMs))),
   }));
-  return { kind: 'audio', samples: toPcm16(floats.subarray(from, to)), words };
-}
-
-/**
- * End times for the written words from those of the engine's tokens, which may be split or joined otherwise:
- * a word ends with the last token that has letters of it.
- */
-export function alignTokens(text: string, tokens: readonly WordTime[]): WordTime[] {
-  const letters = (word: string) => word.replace(/[^\p{L}\p{N}]/gu, '').length;
-  const ends: { letters: number; endMs: number }[] = [];
-  let sum = 0;
-  for (const { word, endMs } of tokens) {
-    sum += letters(word);
-    ends.push({ letters: sum, endMs: endMs > 0 ? endMs : (ends.at(-1)?.endMs ?? 0) });
-  }
-  let before = 0;
-  return text
-    .split(/\s+/)
-    .filter(Boolean)
-    .map((word) => {
-      before += letters(word);
-      const token = ends.find((end) => end.letters >= before) ?? ends.at(-1);
-      return { word, endMs: token?.endMs ?? 0 };
-    });
+  return { kind: 'audio', samples: toPcm16(floats.subarray(from, to)), words: timed };
 }

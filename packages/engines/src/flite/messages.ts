@@ -7,6 +7,6 @@ export type ToTtsHost =
 
 export type FromTtsHost =
   | { kind: 'ready' }
-  /** `words` as flite's tokens, with the end of each in ms. */
-  | { kind: 'said'; job: number; rateHz: number; samples: Int16Array; tokens: WordTime[] }
+  /** `words` as they are written, with the end of each in ms. */
+  | { kind: 'said'; job: number; rateHz: number; samples: Int16Array; words: WordTime[] }
   | { kind: 'pronounced'; job: number; phones: Record<string, string> };

@@ -29,15 +29,17 @@ const Wave = koffi.struct('cst_wave', {
 });
 const c = {
   init: flite.func('int flite_init()'),
-  synthesise: flite.func('void *flite_synth_text(const char *text, void *voice)'),
+  newUtterance: flite.func('void *new_utterance()'),
+  initialise: flite.func('void *utt_init(void *utterance, void *voice)'),
+  newRelation: flite.func('void *utt_relation_create(void *utterance, const void *name)'),
+  append: flite.func('void *relation_append(void *relation, void *item)'),
+  setText: flite.func('void item_set_string(void *item, const void *name, const char *value)'),
+  setNumber: flite.func('void item_set_float(void *item, const void *name, float value)'),
+  synthesise: flite.func('void *utt_synth_tokens(void *utterance)'),
   wave: flite.func('void *utt_wave(void *utterance)'),
   drop: flite.func('void delete_utterance(void *utterance)'),
-  relation: flite.func('void *utt_relation(void *utterance, const char *name)'),
-  head: flite.func('void *relation_head(void *relation)'),
-  next: flite.func('void *item_next(void *item)'),
-  text: flite.func('const char *item_feat_string(void *item, const char *name)'),
   number: flite.func('float ffeature_float(void *item, const char *path)'),
-  setFloat: flite.func('void feat_set_float(void *features, const char *name, float value)'),
+  setFloat: flite.func('void feat_set_float(void *features, const void *name, float value)'),
   openLexicon: lexicon.func('void *cmu_lex_init()'),
   lookup: flite.func('void *lex_lookup(void *lexicon, const char *word, const char *part, void *features)'),
   first: flite.func('void *val_car(void *list)'),
@@ -45,13 +47,27 @@ const c = {
   string: flite.func('const char *val_string(void *value)'),
 };
 
-/** Mean pitch of each voice as it comes, in Hz (read off their models), to go back to after another was asked. */
-const OWN_PITCH_HZ: Record<string, number> = { rms: 105, awb: 115, slt: 180, kal16: 105 };
+/** Flite keeps the pointer to a feature's name, not the name: these are held for good. */
+const held = (name: string) => Buffer.from(`${name}\0`, 'latin1');
+const NAMES = {
+  token: held('Token'),
+  name: held('name'),
+  whitespace: held('whitespace'),
+  before: held('prepunctuation'),
+  after: held('punc'),
+  stretch: held('local_duration_stretch'),
+  shift: held('f0_shift'),
+};
+/** Mean pitch of each voice, in Hz, measured on its speech: what a wanted pitch is a share of. */
+const OWN_PITCH_HZ: Record<string, number> = { rms: 105, awb: 125, slt: 175, kal16: 105 };
+/** Marks before and after the letters of a word. */
+const WORD = /^([^\p{L}\p{N}]*)(.*?)([^\p{L}\p{N}]*)$/u;
 
 export interface Said {
   rateHz: number;
   samples: Int16Array;
-  tokens: WordTime[];
+  /** All words as they are written, with the end of each. */
+  words: WordTime[];
 }
 
 export class Speaker {
@@ -76,23 +92,38 @@ export class Speaker {
   /** `rate` 1 is the voice's own; `pitchHz` null is the voice's own. */
   say(text: string, name: string, rate: number, pitchHz: number | null): Said {
     const voice = this.voice(name);
-    const features: Pointer = koffi.decode(voice, VOICE_FEATURES_AT, 'void *');
-    c.setFloat(features, 'duration_stretch', 1 / rate);
-    c.setFloat(features, 'int_f0_target_mean', pitchHz ?? OWN_PITCH_HZ[name] ?? 110);
-    const utterance: Pointer = c.synthesise(text, voice);
+    const shift = pitchHz === null ? 1 : pitchHz / (OWN_PITCH_HZ[name] ?? 110);
+    c.setFloat(koffi.decode(voice, VOICE_FEATURES_AT, 'void *'), NAMES.shift, shift);
+    const utterance: Pointer = c.newUtterance();
+    c.initialise(utterance, voice);
+    const relation: Pointer = c.newRelation(utterance, NAMES.token);
+    const written = text.split(/\s+/).filter(Boolean);
+    const tokens = written.map((word) => this.token(relation, word, rate));
+    c.synthesise(utterance);
     const wave = koffi.decode(c.wave(utterance), Wave) as { rateHz: number; count: number; samples: Pointer };
-    const samples = Int16Array.from(
-      koffi.decode(wave.samples, koffi.array('int16_t', wave.count, 'Typed')) as Int16Array,
-    );
-    const tokens: WordTime[] = [];
-    for (let item: Pointer = c.head(c.relation(utterance, 'Token')); item; item = c.next(item)) {
-      tokens.push({
-        word: c.text(item, 'name') as string,
-        endMs: Math.round((c.number(item, END_OF_TOKEN) as number) * 1000),
-      });
-    }
+    const pcm = koffi.decode(wave.samples, koffi.array('int16_t', wave.count, 'Typed')) as Int16Array;
+    let endMs = 0;
+    const words = written.map((word, i) => {
+      if (tokens[i])
+        endMs = Math.max(endMs, Math.round((c.number(tokens[i], END_OF_TOKEN) as number) * 1000));
+      return { word, endMs };
+    });
+    const said = { rateHz: wave.rateHz, samples: Int16Array.from(pcm), words };
     c.drop(utterance);
-    return { rateHz: wave.rateHz, samples, tokens };
+    return said;
+  }
+
+  /** One word for flite; null for one that has nothing to be spoken. The rate is set at each word: the voice's own is not heeded by all. */
+  private token(relation: Pointer, word: string, rate: number): Pointer {
+    const [, before = '', name = '', after = ''] = WORD.exec(word) ?? [];
+    if (name === '') return null;
+    const item: Pointer = c.append(relation, null);
+    c.setText(item, NAMES.name, name);
+    c.setText(item, NAMES.whitespace, ' ');
+    c.setText(item, NAMES.before, before);
+    c.setText(item, NAMES.after, after);
+    c.setNumber(item, NAMES.stretch, 1 / rate);
+    return item;
   }
 
   /** ARPAbet without stress, from the dictionary or the letter-to-sound rules; empty for what cannot be said. */

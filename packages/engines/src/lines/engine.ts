@@ -40,9 +40,13 @@ export class LinesEngine implements LlmEngine {
     return this.state;
   }
 
+  private url(what: string): URL {
+    return new URL(what, `${this.options.address.replace(/\/$/, '')}/`);
+  }
+
   async warm(): Promise<void> {
     try {
-      const answer = await fetch(new URL('/health', this.options.address), {
+      const answer = await fetch(this.url('health'), {
         signal: AbortSignal.timeout(this.options.patienceMs),
       });
       if (!answer.ok) throw new Error(`it answers ${answer.status}`);
@@ -65,7 +69,7 @@ export class LinesEngine implements LlmEngine {
     const { patienceMs } = this.options;
     let timer = setTimeout(() => silence.abort(), patienceMs);
     try {
-      const answer = await fetch(new URL('/think', this.options.address), {
+      const answer = await fetch(this.url('think'), {
         method: 'POST',
         headers: { 'content-type': 'application/json' },
         body: JSON.stringify({ persona, messages, answers, talk }),
