@@ -12,7 +12,7 @@ export const cli = join(root, 'packages/cli/bin/verbalon.mjs');
 export interface RunningService {
   address: string;
   http: HttpClient;
-  pids: { database: number; standins: Record<string, number> };
+  pids: { database: number; standins: Record<string, { pid: number; address: string }> };
   dataFolder: string;
   child: ChildProcess;
   /** Everything logged so far. */

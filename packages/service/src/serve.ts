@@ -38,7 +38,7 @@ export interface ServeOptions {
 export interface Service {
   address: string;
   /** Process ids of what was started, for tests that kill something. */
-  pids(): { database: number | undefined; standins: Record<string, number> };
+  pids(): { database: number | undefined; standins: Record<string, { pid: number; address: string }> };
   stop(): Promise<void>;
 }
 
@@ -111,7 +111,7 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
     address: `http://127.0.0.1:${port}`,
     pids: () => ({
       database: parts.cluster?.pid(),
-      standins: Object.fromEntries(standins.map(({ name, pid }) => [name, pid])),
+      standins: Object.fromEntries(standins.map(({ name, pid, address }) => [name, { pid, address }])),
     }),
     stop: async () => {
       lines.stop();
