@@ -24,7 +24,10 @@ export function freshFolder(): string {
   return mkdtempSync(join(tmpdir(), 'verbalon-test-'));
 }
 
-export async function startService(project = join(root, 'demo'), dataFolder = freshFolder()): Promise<RunningService> {
+export async function startService(
+  project = join(root, 'demo'),
+  dataFolder = freshFolder(),
+): Promise<RunningService> {
   const args = ['serve', '--port', '0', '--project', project, '--data', dataFolder];
   const child = fork(cli, args, { stdio: ['ignore', 'ignore', 'pipe', 'ipc'] });
   let log = '';
@@ -52,8 +55,15 @@ export async function startService(project = join(root, 'demo'), dataFolder = fr
 }
 
 /** Runs a command of the command line to its end. */
-export function verbalon(args: string[], env: Record<string, string> = {}): { code: number | null; out: string; err: string } {
-  const result = spawnSync(process.execPath, [cli, ...args], { env: { ...process.env, ...env }, encoding: 'utf8' });
+export function verbalon(
+  args: string[],
+  env: Record<string, string> = {},
+): { code: number | null; out: string; err: string } {
+  const result = spawnSync(process.execPath, [cli, ...args], {
+    env: { ...process.env, ...env },
+    encoding: 'utf8',
+    timeout: 45_000,
+  });
   return { code: result.status, out: result.stdout, err: result.stderr };
 }
 
@@ -69,5 +79,7 @@ export function walker(name: string): Uint8Array {
 /** Where the walker's words really are, in ms. */
 export function truth(name: string): { text: string; fromMs: number; toMs: number }[] {
   const file = join(root, 'demo/recordings', `${name}.json`);
-  return (JSON.parse(readFileSync(file, 'utf8')) as { spoken: { text: string; fromMs: number; toMs: number }[] }).spoken;
+  return (
+    JSON.parse(readFileSync(file, 'utf8')) as { spoken: { text: string; fromMs: number; toMs: number }[] }
+  ).spoken;
 }

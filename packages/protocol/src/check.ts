@@ -32,7 +32,11 @@ function telling(errors: ErrorObject[]): ErrorObject | undefined {
   }
   const strange = (branch: ErrorObject[]) => branch.filter(({ keyword }) => keyword === 'const').length;
   const meant = [...branches.values()].sort((a, b) => strange(a) - strange(b) || a.length - b.length)[0];
-  return [...(meant ?? errors)].sort((a, b) => b.instancePath.length - a.instancePath.length)[0];
+  // A name that is not known says more than the one that is missing for it.
+  const isTypo = ({ keyword }: ErrorObject) => Number(keyword === 'additionalProperties');
+  return [...(meant ?? errors)].sort(
+    (a, b) => b.instancePath.length - a.instancePath.length || isTypo(b) - isTypo(a),
+  )[0];
 }
 
 function wordsFor(error: ErrorObject): string {

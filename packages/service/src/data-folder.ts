@@ -35,7 +35,10 @@ function takeLock(lock: string, path: string): void {
   for (;;) {
     try {
       return writeFileSync(lock, String(process.pid), { flag: 'wx' });
-    } catch {
+    } catch (error) {
+      if ((error as NodeJS.ErrnoException).code !== 'EEXIST') {
+        throw new ProblemError('data-not-writable', `${path}: ${(error as Error).message}`);
+      }
       const holder = Number(readFileSync(lock, 'utf8'));
       if (isAlive(holder)) throw new ProblemError('data-in-use', `${path} is used by process ${holder}`);
       rmSync(lock, { force: true });

@@ -5,7 +5,7 @@ import { request } from 'node:http';
 import { WebSocket } from 'ws';
 import { callWithRecording, type RecordedCall } from '@verbalon/client/node';
 import { writeFrame, type ServiceMessage, type ServiceMessageOf } from '@verbalon/protocol';
-import { startService, until, walker, type RunningService } from '../../../testing/service.js';
+import { freshFolder, startService, until, walker, type RunningService } from '../../../testing/service.js';
 
 let service: RunningService;
 beforeAll(async () => {
@@ -14,15 +14,22 @@ beforeAll(async () => {
 afterAll(() => service.stop());
 
 const ARRIVE = { kind: 'arrive', line: 'web', audio: { encoding: 's16le', rateHz: 16_000 } };
+type Sent = (string | Uint8Array | object)[];
 type Closed = { code: number; messages: ServiceMessage[] };
 
 /** Opens a socket, sends all this, and says what came back by the time it was closed (by us, after `enough`). */
-function exchange(
-  sent: (string | Uint8Array | object)[],
+function exchange(sent: Sent, enough: (messages: ServiceMessage[]) => boolean): Promise<Closed> {
+  return exchangeWith(service.address, sent, enough, (socket) => socket.close());
+}
+
+function exchangeWith(
+  address: string,
+  sent: Sent,
   enough: (messages: ServiceMessage[]) => boolean,
+  andThen: (socket: WebSocket) => void,
 ): Promise<Closed> {
   return new Promise((resolve) => {
-    const socket = new WebSocket(`${service.address.replace('http', 'ws')}/v1/line`);
+    const socket = new WebSocket(`${address.replace('http', 'ws')}/v1/line`);
     const messages: ServiceMessage[] = [];
     socket.on('open', () => {
       for (const one of sent)
@@ -30,7 +37,7 @@ function exchange(
     });
     socket.on('message', (data: Buffer, isBinary) => {
       if (!isBinary) messages.push(JSON.parse(data.toString()) as ServiceMessage);
-      if (enough(messages)) socket.close();
+      if (enough(messages)) andThen(socket);
     });
     socket.on('error', () => undefined);
     socket.on('close', (code) => resolve({ code, messages }));
@@ -92,29 +99,23 @@ describe('a bad message', () => {
   it('harms neither its own talk nor another', async () => {
     const { messages } = await exchange(
       [ARRIVE, '{', { kind: 'sing' }, { kind: 'typed', text: 'When is supper?' }],
-      (so) => so.some((message) => message.kind === 'speech' && message.text.startsWith('Supper')),
+      (so) => so.some((message) => message.kind === 'speech' && message.text.includes('supper')),
     );
     expect(troubles(messages).map(({ code }) => code)).toEqual(['message-malformed', 'message-malformed']);
     expect(troubles(messages)[0]!.fatal).toBeUndefined();
   });
 
-  it('a line that never reads is let go', async () => {
+  it('a line that never reads is let go, and nothing else is harmed', async () => {
     const socket = new WebSocket(`${service.address.replace('http', 'ws')}/v1/line`);
     await new Promise((done) => socket.on('open', done));
     socket.send(JSON.stringify({ ...ARRIVE, audio: { encoding: 's16le', rateHz: 192_000 } }));
     socket.pause();
-    // Each typed turn brings a long answer at 192 kHz, acknowledged as played so that more is sent.
-    let capture = 0;
-    const feed = setInterval(() => {
-      socket.send(JSON.stringify({ kind: 'typed', text: 'Tell me about the huts.' }));
-      for (let speech = 1; speech < 2_000; speech += 40) {
-        socket.send(
-          JSON.stringify({ kind: 'played', speech: (capture += 1) % 2_000, sample: 10_000_000, capture: 1 }),
-        );
-      }
-    }, 700);
-    await until(() => /does not read|a caller has left/.test(service.log()));
-    clearInterval(feed);
+    // Answers come at 192 kHz until the bound of what may be left unread is reached.
+    const ask = () => socket.send(JSON.stringify({ kind: 'typed', text: 'Tell me about the huts.' }));
+    ask();
+    const asking = setInterval(ask, 8_000);
+    await until(() => service.log().includes('does not read'));
+    clearInterval(asking);
     socket.terminate();
     expect((await service.http.assistants())[0]!.name).toBe('tansy');
   });
@@ -227,5 +228,29 @@ describe('in mid-talk', () => {
     await until(async () =>
       (await service.http.engines()).some(({ role, state }) => role === 'llm' && state === 'down'),
     );
+  });
+});
+
+describe('a service that is killed', () => {
+  it('says so on the conversation when it is started again, and nothing is left running', async () => {
+    const dataFolder = freshFolder();
+    const first = await startService(undefined, dataFolder);
+    const { messages } = await exchangeWith(
+      first.address,
+      [ARRIVE],
+      (so) => so.some(({ kind }) => kind === 'speech'),
+      () => {
+        first.child.kill('SIGKILL');
+      },
+    );
+    const { conversation } = messages[0] as ServiceMessageOf<'admitted'>;
+    const second = await startService(undefined, dataFolder);
+    await until(
+      async () => (await second.http.conversation(conversation)).ending?.startsWith('cut off') ?? false,
+    );
+    expect(spawnSync('kill', ['-0', String(first.pids.standins.thinker!.pid)]).status).not.toBe(0);
+    expect(spawnSync('kill', ['-0', String(first.pids.database)]).status).not.toBe(0);
+    await second.stop();
+    expect(spawnSync('kill', ['-0', String(second.pids.database)]).status).not.toBe(0);
   });
 });

@@ -92,7 +92,7 @@ export function showMessage(view: TalkView, message: ServiceMessage): TalkView {
     case 'speech': {
       const { speech, turn, text, words } = message;
       const one = { speech, turn, text, words, fromMs: null, playedMs: 0, over: false };
-      return { ...view, speeches: [...view.speeches, one], notice: '' };
+      return { ...view, speeches: [...view.speeches, one] };
     }
     case 'hush':
       return { ...view, hushes: [...view.hushes, message.atMs] };

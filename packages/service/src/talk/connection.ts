@@ -13,8 +13,8 @@ import type { Assistant } from '../project/project.js';
 import { Talk, type Lineup } from './talk.js';
 
 const ARRIVE_PATIENCE_MS = 10_000;
-/** What a line may leave unread before it is closed, in bytes: about 20 s of sound at 48 kHz. */
-const MOST_UNREAD_BYTES = 2_000_000;
+/** What a line may leave unread before it is closed, in bytes: 10 s of sound at 48 kHz. */
+const MOST_UNREAD_BYTES = 1_000_000;
 const MOST_MESSAGES_A_SECOND = 200;
 /** A line may be so far ahead of real time (a burst after a stall), in ms. */
 const MOST_AHEAD_MS = 5_000;

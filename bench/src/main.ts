@@ -1,0 +1,43 @@
+/** `npm run bench [NAME …]`: runs the benches, prints what they found, and keeps it as JSON in bench/results. */
+import { mkdirSync, writeFileSync } from 'node:fs';
+import { cpus } from 'node:os';
+import { fileURLToPath } from 'node:url';
+import { gapBench } from './gap.js';
+import { interruptionBench } from './interruption.js';
+import { overheadBench } from './overhead.js';
+import { wordsBench } from './words.js';
+
+const benches: Record<string, () => Promise<object>> = {
+  overhead: overheadBench,
+  gap: gapBench,
+  interruption: interruptionBench,
+  words: wordsBench,
+};
+
+const asked = process.argv.slice(2);
+const unknown = asked.filter((name) => !(name in benches));
+if (unknown.length > 0) {
+  process.stderr.write(
+    `there is no bench ${unknown.join(', ')}; there are ${Object.keys(benches).join(', ')}\n`,
+  );
+  process.exit(1);
+}
+const folder = fileURLToPath(new URL('../results', import.meta.url));
+mkdirSync(folder, { recursive: true });
+for (const name of asked.length > 0 ? asked : Object.keys(benches)) {
+  process.stdout.write(`\n${name} …\n`);
+  const found = {
+    bench: name,
+    date: new Date().toISOString(),
+    cores: cpus().length,
+    ...(await benches[name]!()),
+  };
+  writeFileSync(`${folder}/${name}.json`, `${JSON.stringify(found, null, 2)}\n`);
+  for (const [key, value] of Object.entries(found)) {
+    if (Array.isArray(value)) process.stdout.write(value.map((row) => `  ${JSON.stringify(row)}\n`).join(''));
+    else
+      process.stdout.write(
+        `  ${key.padEnd(22)} ${typeof value === 'object' ? JSON.stringify(value) : String(value)}\n`,
+      );
+  }
+}

@@ -1,0 +1,196 @@
+/** The command line as a user types it. */
+import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { spawn } from 'node:child_process';
+import { once } from 'node:events';
+import { cpSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { createServer, type AddressInfo } from 'node:net';
+import { join } from 'node:path';
+import { audibleEdges, readWav } from '@verbalon/core';
+import {
+  cli,
+  freshFolder,
+  root,
+  startService,
+  until,
+  verbalon,
+  type RunningService,
+} from '../../../testing/service.js';
+
+const folder = freshFolder();
+const put = (name: string, content: Uint8Array | string) => {
+  writeFileSync(join(folder, name), content);
+  return join(folder, name);
+};
+const recording = (name: string) => join(root, 'demo/recordings', `${name}.wav`);
+
+describe('with a service', () => {
+  let service: RunningService;
+  let env: Record<string, string>;
+  beforeAll(async () => {
+    service = await startService();
+    env = { VERBALON_URL: service.address };
+  });
+  afterAll(() => service.stop());
+
+  it('talk --from speaks in real time, ends by itself, prints events and saves both sides', async () => {
+    const both = join(folder, 'both.wav');
+    const started = Date.now();
+    const child = spawn(
+      process.execPath,
+      [cli, 'talk', 'tansy', '--from', recording('carter-in-the-wind'), '--save', both, '--json'],
+      {
+        env: { ...process.env, ...env },
+      },
+    );
+    let out = '';
+    child.stdout.setEncoding('utf8').on('data', (text: string) => (out += text));
+    const [code] = (await once(child, 'exit')) as [number];
+    expect(code).toBe(0);
+    const events = out
+      .trim()
+      .split('\n')
+      .map((line) => JSON.parse(line) as { atMs: number; kind: string });
+    for (const event of events) expect(typeof event.atMs).toBe('number');
+    expect(new Set(events.map(({ kind }) => kind))).toEqual(
+      new Set(['admitted', 'state', 'reply', 'speech', 'turn', 'voice', 'partial', 'final', 'farewell']),
+    );
+    const spoken = readWav(readFileSync(recording('carter-in-the-wind')));
+    const saved = readWav(readFileSync(both));
+    expect(saved.rateHz).toBe(44_100);
+    expect(saved.channels).toHaveLength(2);
+    const seconds = saved.channels[0]!.length / saved.rateHz;
+    expect(seconds).toBeGreaterThan(spoken.channels[0]!.length / spoken.rateHz);
+    expect((Date.now() - started) / 1_000).toBeGreaterThan(seconds - 1);
+    expect(audibleEdges(saved.channels[1]!, saved.rateHz)).not.toBeNull();
+  });
+
+  it('listen prints the words and answers nothing', () => {
+    const { code, out } = verbalon(
+      ['listen', '--from', recording('fisher-hesitates').replace('fisher-hesitates', 'baker-interrupts')],
+      env,
+    );
+    expect(code).toBe(0);
+    expect(out).toMatch(/caller +tell me about the huts/);
+    expect(out).not.toMatch(/gap/);
+  });
+
+  it.each<[string, string, string]>([
+    ['an empty file', put('empty.wav', ''), 'sound-empty'],
+    ['no WAV', put('text.wav', 'just some words that are no sound'), 'sound-not-wav'],
+    [
+      'a file cut short',
+      put('cut.wav', readFileSync(recording('miller-asks')).subarray(0, 5_000)),
+      'sound-cut-short',
+    ],
+    ['no file', join(folder, 'nowhere.wav'), 'file-missing'],
+  ])('talk --from %s says what is wrong and what to do', (_name, file, code) => {
+    const result = verbalon(['talk', '--from', file], env);
+    expect(result.code).toBe(1);
+    expect(result.err).toContain(`[${code}]`);
+    expect(result.err).toMatch(/→ \w+/);
+  });
+
+  it('talk to an unknown assistant says which there are', () => {
+    const result = verbalon(['talk', 'nobody', '--from', recording('miller-asks')], env);
+    expect(result.code).toBe(1);
+    expect(result.out).toMatch('"nobody" is not one of: tansy');
+  });
+
+  it('a second service cannot take the same data folder', () => {
+    const result = verbalon([
+      'serve',
+      '--port',
+      '0',
+      '--project',
+      join(root, 'demo'),
+      '--data',
+      service.dataFolder,
+    ]);
+    expect(result).toMatchObject({ code: 1, err: expect.stringContaining('[data-in-use]') });
+  });
+
+  it('a file that is broken while it runs leaves the last good one in use, and is read again when mended', async () => {
+    const project = join(freshFolder(), 'demo');
+    cpSync(join(root, 'demo'), project, {
+      recursive: true,
+      filter: (path) => !/node_modules|dist|recordings/.test(path),
+    });
+    mkdirSync(join(project, '../standins'), { recursive: true });
+    cpSync(join(root, 'standins/dist'), join(project, '../standins/dist'), { recursive: true });
+    cpSync(join(root, 'node_modules/yaml'), join(project, '../node_modules/yaml'), { recursive: true });
+    writeFileSync(join(project, '../package.json'), '{"type":"module"}');
+    const own = await startService(project);
+    const file = join(project, 'assistants/tansy.yaml');
+    const good = readFileSync(file, 'utf8');
+    writeFileSync(file, good.replace('manners:', 'maners:'));
+    await until(() => own.log().includes('assistant-broken'));
+    expect(own.log()).toMatch(
+      /tansy\.yaml:\d+: it has \\"maners\\", which is not known here; \\"manners\\" was probably meant/,
+    );
+    expect((await own.http.assistants())[0]!.title).toBe('Tansy of Tarnside Huts');
+    writeFileSync(file, good.replace('Tansy of Tarnside Huts', 'Tansy again'));
+    await until(async () => (await own.http.assistants())[0]?.title === 'Tansy again');
+    await own.stop();
+  });
+});
+
+describe('without a service', () => {
+  it('says so, and how to start one', () => {
+    const result = verbalon(['talk', '--from', recording('miller-asks')], {
+      VERBALON_URL: 'http://127.0.0.1:9',
+    });
+    expect(result.code).toBe(1);
+    expect(result.err).toMatch(
+      /nothing listens at http:\/\/127\.0\.0\.1:9 \[unreachable\]\n→ Start one with "npx verbalon serve"/,
+    );
+  });
+
+  it('serve says when the port is taken', async () => {
+    const server = createServer();
+    await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
+    const port = String((server.address() as AddressInfo).port);
+    const child = spawn(process.execPath, [
+      cli,
+      'serve',
+      '--port',
+      port,
+      '--project',
+      join(root, 'demo'),
+      '--data',
+      freshFolder(),
+    ]);
+    let err = '';
+    child.stderr.setEncoding('utf8').on('data', (text: string) => (err += text));
+    const [code] = (await once(child, 'exit')) as [number];
+    server.close();
+    expect(code).toBe(1);
+    expect(err).toContain('[port-taken]');
+  });
+
+  it.each<[string, string[], string]>([
+    [
+      'a data folder that cannot be written',
+      ['--project', join(root, 'demo'), '--data', join(recording('miller-asks'), 'data')],
+      'data-not-writable',
+    ],
+    ['no project', ['--project', folder, '--data', freshFolder()], 'project-missing'],
+    ['a port that is none', ['--port', '70000'], 'a port is 0 to 65535'],
+  ])('serve with %s says so', (_name, args, words) => {
+    const result = verbalon(['serve', ...args]);
+    expect(result.code).toBe(1);
+    expect(result.err).toContain(words);
+  });
+
+  it('a typo in project.yaml is named with its line', () => {
+    const project = freshFolder();
+    writeFileSync(join(project, 'project.yaml'), 'title: Huts\nasistant: tansy\n');
+    const result = verbalon(['serve', '--project', project, '--data', freshFolder()]);
+    expect(result.err).toMatch(
+      /project\.yaml:\d+: it has "asistant", which is not known here; "assistant" was probably meant \[project-broken\]/,
+    );
+    writeFileSync(join(project, 'project.yaml'), 'title: Huts\nassistant: [\n');
+    expect(verbalon(['serve', '--project', project, '--data', freshFolder()]).err).toMatch(
+      /project\.yaml:\d+: /,
+    );
+  });
+});
