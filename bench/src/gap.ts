@@ -123,7 +123,7 @@ class PlainWays {
       written += piece;
       if (/[.!?]$/.test(written)) break;
     }
-    await this.say(cutRest({ rest: written, first: false }).join(' '));
+    await this.say(cutRest({ rest: written, cut: 2 }).join(' '));
     return FIXED_WAIT_MS + performance.now() - from;
   }
 }

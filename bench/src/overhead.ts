@@ -1,15 +1,20 @@
-/** Our own share: a turn's words to the first sound on the line, with engines that answer at once. */
+/**
+ * Our own share, with engines that answer at once: from a turn's words to its first sound, once inside the service (to
+ * the frame handed to the socket) and once as a client sees it (its message sent to its frame received, over loopback).
+ */
 import { lineAddress } from '@verbalon/client';
 import { HOUSE_RATE_HZ } from '@verbalon/core';
 import type { AnyEngine, LlmEngine, SttEngine, TtsEngine } from '@verbalon/engines';
 import { readFrame, type ServiceMessage } from '@verbalon/protocol';
-import { EngineSet } from '@verbalon/service';
+import { EngineSet, Talk } from '@verbalon/service';
 import { pino } from 'pino';
 import { WebSocket } from 'ws';
 import { benchService, spread } from './stage.js';
 
 const TURNS = 500;
 const WARM_UP_TURNS = 50;
+/** Between turns, in ms: a line that sends more than 200 messages a second is closed. */
+const BETWEEN_MS = 15;
 
 const always = {
   title: 'answers at once',
@@ -48,7 +53,51 @@ const tts: TtsEngine = {
   },
 };
 
+/** Inside the service: from the turn's words to the first frame handed to the socket, one talk after the other. */
+async function inside(): Promise<number[]> {
+  const times: number[] = [];
+  for (let turn = 0; turn < TURNS + WARM_UP_TURNS; turn++) {
+    await new Promise<void>((resolve) => {
+      let from = 0;
+      const talk = new Talk({
+        id: 'bench',
+        plan: {
+          purpose: 'talk',
+          persona: '',
+          greeting: '',
+          cannotThink: '',
+          manners: {
+            leewayMs: 600,
+            first: 'caller',
+            interrupt: 'voice',
+            restAfterMs: 30_000,
+            answers: 'short',
+          },
+        },
+        profile: null,
+        voice: {},
+        lineup: { stt, llm, tts },
+        rateHz: HOUSE_RATE_HZ,
+        log: pino({ level: 'silent' }),
+        record: { journal: () => undefined, audio: () => undefined, turn: () => undefined },
+        send: () => undefined,
+        sendSound: () => {
+          if (times.length > turn) return;
+          times.push(performance.now() - from);
+          talk.end('measured');
+          resolve();
+        },
+      });
+      talk.begin();
+      from = performance.now();
+      talk.happen({ kind: 'typed', text: 'is it open' });
+    });
+  }
+  return times.slice(WARM_UP_TURNS);
+}
+
 export async function overheadBench(): Promise<object> {
+  const within = await inside();
   const engines = new EngineSet(
     new Map<string, AnyEngine>([stt, llm, tts].map((engine) => [engine.name, engine])),
     pino({ level: 'silent' }),
@@ -61,7 +110,8 @@ export async function overheadBench(): Promise<object> {
   );
   const times: number[] = [];
   let asked = 0;
-  await new Promise<void>((resolve) => {
+  await new Promise<void>((resolve, reject) => {
+    socket.on('close', () => reject(new Error('the line was closed')));
     let waiting = false;
     const ask = () => {
       if (times.length === TURNS + WARM_UP_TURNS) return resolve();
@@ -72,7 +122,7 @@ export async function overheadBench(): Promise<object> {
     socket.on('message', (data: Buffer, isBinary) => {
       if (!isBinary) {
         const message = JSON.parse(data.toString()) as ServiceMessage;
-        if (message.kind === 'admitted' || message.kind === 'turn') setImmediate(ask);
+        if (message.kind === 'admitted' || message.kind === 'turn') setTimeout(ask, BETWEEN_MS);
         return;
       }
       if (!waiting) return;
@@ -84,8 +134,5 @@ export async function overheadBench(): Promise<object> {
   });
   socket.close();
   await service.end();
-  return {
-    overheadMs: spread(times.slice(WARM_UP_TURNS)),
-    from: 'typed words sent by the client to first sound received by it, over loopback',
-  };
+  return { insideMs: spread(within), overLoopbackMs: spread(times.slice(WARM_UP_TURNS)) };
 }

@@ -204,6 +204,19 @@ describe('an interruption', () => {
 });
 
 describe('the rest of a talk', () => {
+  it('ends an answer whose sound was played before its end was known', () => {
+    const stage = new Stage();
+    stage.happen({ kind: 'typed', text: 'hello' });
+    stage.write('Yes.');
+    const { speech } = stage.last('synthesise');
+    const words = [{ word: 'Yes.', endMs: 200 }];
+    stage.happen({ kind: 'audio', speech, audioMs: 200, words, estimated: false, done: false });
+    stage.happen({ kind: 'played', speech, playedMs: 200, atMs: 300, flushed: false });
+    expect(stage.told('turn')).toHaveLength(0);
+    stage.happen({ kind: 'audio', speech, audioMs: 200, words, estimated: false, done: true });
+    expect(stage.told('turn')[0]!.report.heard).toBe('Yes.');
+  });
+
   it('begins with the greeting where the assistant speaks first', () => {
     const stage = new Stage({
       ...plan,

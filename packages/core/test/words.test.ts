@@ -34,12 +34,12 @@ describe('cutting a reply into phrases', () => {
     [
       'a long first run',
       'There are four bunks free at Heron Hut on Saturday.',
-      ['There are four bunks free', 'at Heron Hut on Saturday.'],
+      ['There are four bunks', 'free at Heron Hut on Saturday.'],
     ],
     [
       'abbreviations',
       'Yes. Ask Mr. Holt, e.g. at supper, or Dr. Reed. He knows.',
-      ['Yes.', 'Ask Mr. Holt, e.g. at supper, or Dr. Reed.', 'He knows.'],
+      ['Yes.', 'Ask Mr. Holt, e.g. at supper,', 'or Dr. Reed.', 'He knows.'],
     ],
     [
       'a sentence that ends with one',

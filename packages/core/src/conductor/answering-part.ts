@@ -178,6 +178,7 @@ export function audio(desk: Desk, happening: HappeningOf<'audio'>): void {
   one.words = happening.words;
   one.estimated = happening.estimated;
   if (one.audioDone && one.audioMs === 0) one.stage = 'dropped';
+  markPlayed(one);
   advance(desk, reply);
 }
 
@@ -200,9 +201,14 @@ export function played(desk: Desk, { speech, playedMs, atMs, flushed }: Happenin
   const { reply, one } = found;
   one.playedMs = Math.max(one.playedMs, Math.min(playedMs, one.audioMs));
   if (playedMs > 0) reply.turn.times.soundMs ??= atMs - playedMs;
-  if (one.audioDone && one.playedMs >= one.audioMs - PLAYED_TOLERANCE_MS) one.stage = 'played';
+  markPlayed(one);
   if (flushed && reply.hushed) return finishReply(desk, reply);
   if (!reply.hushed) advance(desk, reply);
+}
+
+function markPlayed(speech: Speech): void {
+  if (speech.stage !== 'playing' || !speech.audioDone) return;
+  if (speech.playedMs >= speech.audioMs - PLAYED_TOLERANCE_MS) speech.stage = 'played';
 }
 
 /** The assistant stops: nothing more is thought, synthesised or played; then it is settled what was heard. */

@@ -3,14 +3,16 @@
  * The first phrase is short, so that sound starts early; the later ones are whole sentences where they can be.
  */
 
-/** The first phrase may end at a clause mark after this many words … */
-const FIRST_CLAUSE_WORDS = 2;
-/** … and ends after this many without any mark. */
-const FIRST_MOST_WORDS = 6;
-/** A later sentence longer than this is cut at a clause mark … */
-const LATER_CLAUSE_WORDS = 14;
-/** … and here without any. */
-const LATER_MOST_WORDS = 30;
+/**
+ * How long phrases may be, in words: cut at a clause mark from `clause` words on, and without any mark after `most`.
+ * The first is short, so that sound starts early; the second is short enough to be ready while the first one sounds
+ * (tuned at 25 words a second from the model); from the third on phrases are as long as sentences.
+ */
+const LENGTHS = [
+  { clause: 2, most: 4 },
+  { clause: 6, most: 12 },
+  { clause: 14, most: 30 },
+] as const;
 
 const ABBREVIATIONS = new Set(
   (
@@ -31,8 +33,8 @@ const sentences = new Intl.Segmenter('en', { granularity: 'sentence' });
 export interface Cutter {
   /** What was written and not cut yet. */
   rest: string;
-  /** No phrase was cut yet. */
-  first: boolean;
+  /** How many phrases were cut. */
+  cut: number;
 }
 
 export interface Cut {
@@ -41,7 +43,7 @@ export interface Cut {
 }
 
 export function newCutter(): Cutter {
-  return { rest: '', first: true };
+  return { rest: '', cut: 0 };
 }
 
 /** Takes the next piece of the reply. */
@@ -52,7 +54,7 @@ export function cutPiece(cutter: Cutter, piece: string): Cut {
     const phrase = state.rest.slice(0, end).trim();
     const spoken = /[\p{L}\p{N}]/u.test(phrase);
     if (spoken) phrases.push(phrase);
-    state = { rest: state.rest.slice(end), first: state.first && !spoken };
+    state = { rest: state.rest.slice(end), cut: state.cut + Number(spoken) };
   }
   return { phrases, cutter: state };
 }
@@ -64,19 +66,17 @@ export function cutRest(cutter: Cutter): string[] {
 }
 
 /** Index at which the next phrase ends, or 0 when more must be written first. */
-function nextCut({ rest, first }: Cutter): number {
+function nextCut({ rest, cut }: Cutter): number {
   const lead = rest.length - rest.trimStart().length;
   const sentenceEnd = endOfSentence(rest, lead);
   const within = sentenceEnd > 0 ? rest.slice(0, sentenceEnd) : rest;
   const words = wordsIn(within);
-  const [clauseWords, mostWords] = first
-    ? [FIRST_CLAUSE_WORDS, FIRST_MOST_WORDS]
-    : [LATER_CLAUSE_WORDS, LATER_MOST_WORDS];
-  const clauseEnd = endOfClause(rest, words, clauseWords, mostWords);
-  if (sentenceEnd === 0) return clauseEnd || endOfLongRun(rest, words, mostWords);
+  const { clause, most } = LENGTHS[Math.min(cut, LENGTHS.length - 1)]!;
+  const clauseEnd = endOfClause(rest, words, clause, most);
+  if (sentenceEnd === 0) return clauseEnd || endOfLongRun(rest, words, most);
   // A sentence that is written already is cut at its marks, if at all: nothing is gained by tearing it.
-  if (clauseEnd > 0 && words.length > clauseWords) return clauseEnd;
-  return words.length <= 2 * mostWords ? sentenceEnd : endOfLongRun(rest, words, mostWords) || sentenceEnd;
+  if (clauseEnd > 0 && words.length > clause) return clauseEnd;
+  return words.length <= Math.max(12, 2 * most) ? sentenceEnd : endOfLongRun(rest, words, most) || sentenceEnd;
 }
 
 function endOfSentence(text: string, lead: number): number {
