@@ -76,7 +76,9 @@ function nextCut({ rest, cut }: Cutter): number {
   if (sentenceEnd === 0) return clauseEnd || endOfLongRun(rest, words, most);
   // A sentence that is written already is cut at its marks, if at all: nothing is gained by tearing it.
   if (clauseEnd > 0 && words.length > clause) return clauseEnd;
-  return words.length <= Math.max(12, 2 * most) ? sentenceEnd : endOfLongRun(rest, words, most) || sentenceEnd;
+  return words.length <= Math.max(12, 2 * most)
+    ? sentenceEnd
+    : endOfLongRun(rest, words, most) || sentenceEnd;
 }
 
 function endOfSentence(text: string, lead: number): number {

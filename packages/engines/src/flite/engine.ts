@@ -1,7 +1,7 @@
 /** The local synthesiser: phrases over a pool of hosts, silence trimmed, words timed. */
 import { audibleEdges, HOUSE_RATE_HZ, msOfSamples, resample, toFloats, toPcm16 } from '@verbalon/core';
 import { EngineFault, type TtsEngine, type TtsEvent, type TtsRequest } from '../contract.js';
-import { HostPool } from '../hosts/host-pool.js';
+import { HostedEngine, type HostedOptions } from '../hosts/hosted-engine.js';
 import type { FromTtsHost, ToTtsHost } from './messages.js';
 
 /** Sound quieter than this at the ends of a clip is silence, in dBFS. */
@@ -9,49 +9,21 @@ const SILENCE_FLOOR_DB = -50;
 /** So much is left at the ends, so that no consonant is cut, in ms. */
 const MARGIN_MS = 8;
 
-export interface FliteOptions {
-  name: string;
-  title: string;
-  languages: readonly string[];
+export interface FliteOptions extends HostedOptions {
   voices: readonly string[];
-  hosts: number;
 }
 
 type Said = Extract<FromTtsHost, { kind: 'said' }>;
 
-export class FliteEngine implements TtsEngine {
+export class FliteEngine extends HostedEngine<ToTtsHost, FromTtsHost> implements TtsEngine {
   readonly role = 'tts';
-  readonly where = 'on-machine';
-  readonly name: string;
-  readonly title: string;
-  readonly languages: readonly string[];
   readonly voices: readonly string[];
-  private readonly pool: HostPool<ToTtsHost, FromTtsHost>;
   private jobs = 0;
 
   constructor(options: FliteOptions) {
-    this.name = options.name;
-    this.title = options.title;
-    this.languages = options.languages;
-    this.voices = options.voices;
     process.env.VERBALON_FLITE_VOICES = options.voices.join(',');
-    this.pool = new HostPool(options.name, new URL('./host.js', import.meta.url), options.hosts, () => []);
-  }
-
-  readiness() {
-    return this.pool.readiness();
-  }
-
-  warm(): Promise<void> {
-    return this.pool.warm();
-  }
-
-  close(): Promise<void> {
-    return this.pool.close();
-  }
-
-  hostPids(): number[] {
-    return this.pool.pids();
+    super(options, new URL('./host.js', import.meta.url), () => []);
+    this.voices = options.voices;
   }
 
   async *speak({ text, voice, signal }: TtsRequest): AsyncIterable<TtsEvent> {

@@ -12,7 +12,8 @@ import {
   type SttStream,
 } from '../contract.js';
 import { EventQueue } from '../event-queue.js';
-import { HostPool, type Lease } from '../hosts/host-pool.js';
+import type { HostPool, Lease } from '../hosts/host-pool.js';
+import { HostedEngine, type HostedOptions } from '../hosts/hosted-engine.js';
 import type { FromSttHost, ToSttHost } from './messages.js';
 
 /** A segment is played into so many hosts at most, should one after the other die. */
@@ -21,49 +22,23 @@ const MOST_HOSTS_A_STREAM = 3;
 type Profile = Extract<ToSttHost, { kind: 'profile' }>;
 type SttPool = HostPool<ToSttHost, FromSttHost>;
 
-export interface PocketSphinxOptions {
-  name: string;
-  title: string;
-  languages: readonly string[];
-  hosts: number;
+export interface PocketSphinxOptions extends HostedOptions {
   /** Where language models made from expected phrases are written. */
   workFolder: string;
 }
 
-export class PocketSphinxEngine implements SttEngine {
+export class PocketSphinxEngine extends HostedEngine<ToSttHost, FromSttHost> implements SttEngine {
   readonly role = 'stt';
-  readonly where = 'on-machine';
-  readonly name: string;
-  readonly title: string;
-  readonly languages: readonly string[];
-  private readonly pool: SttPool;
-  private readonly profiles = new Map<string, Profile>();
+  private readonly profiles: Map<string, Profile>;
   private readonly means = new Map<string, Float32Array>();
+  private readonly workFolder: string;
   private jobs = 0;
 
-  constructor(private readonly options: PocketSphinxOptions) {
-    this.name = options.name;
-    this.title = options.title;
-    this.languages = options.languages;
-    const file = new URL('./host.js', import.meta.url);
-    this.pool = new HostPool(options.name, file, options.hosts, () => [...this.profiles.values()]);
-  }
-
-  readiness() {
-    return this.pool.readiness();
-  }
-
-  warm(): Promise<void> {
-    return this.pool.warm();
-  }
-
-  close(): Promise<void> {
-    return this.pool.close();
-  }
-
-  /** Process ids of the hosts. */
-  hostPids(): number[] {
-    return this.pool.pids();
+  constructor(options: PocketSphinxOptions) {
+    const profiles = new Map<string, Profile>();
+    super(options, new URL('./host.js', import.meta.url), () => [...profiles.values()]);
+    this.profiles = profiles;
+    this.workFolder = options.workFolder;
   }
 
   prepare(profile: HearingProfile): Promise<string[]> {
@@ -71,9 +46,9 @@ export class PocketSphinxEngine implements SttEngine {
     const unknown = [...vocabulary].filter((word) => /\d/.test(word));
     if (this.profiles.has(profile.key)) return Promise.resolve(unknown);
     const arpa = arpaOf(profile.sentences);
-    mkdirSync(this.options.workFolder, { recursive: true });
+    mkdirSync(this.workFolder, { recursive: true });
     const arpaFile = join(
-      this.options.workFolder,
+      this.workFolder,
       `${createHash('sha256').update(arpa).digest('hex').slice(0, 16)}.arpa`,
     );
     writeFileSync(arpaFile, arpa);

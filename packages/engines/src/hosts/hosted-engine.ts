@@ -1,0 +1,43 @@
+/** What all engines have in common that live in host processes on this machine. */
+import type { Readiness } from '../contract.js';
+import { HostPool } from './host-pool.js';
+
+export interface HostedOptions {
+  name: string;
+  title: string;
+  languages: readonly string[];
+  /** So many processes. */
+  hosts: number;
+}
+
+export abstract class HostedEngine<In extends object, Out extends object> {
+  readonly where = 'on-machine';
+  readonly name: string;
+  readonly title: string;
+  readonly languages: readonly string[];
+  protected readonly pool: HostPool<In, Out>;
+
+  constructor({ name, title, languages, hosts }: HostedOptions, file: URL, first: () => In[]) {
+    this.name = name;
+    this.title = title;
+    this.languages = languages;
+    this.pool = new HostPool(name, file, hosts, first);
+  }
+
+  readiness(): Readiness {
+    return this.pool.readiness();
+  }
+
+  warm(): Promise<void> {
+    return this.pool.warm();
+  }
+
+  close(): Promise<void> {
+    return this.pool.close();
+  }
+
+  /** Process ids of the hosts. */
+  hostPids(): number[] {
+    return this.pool.pids();
+  }
+}
