@@ -32,7 +32,7 @@ async function terminal(name, title, command, env = {}) {
   await page.close();
 }
 
-async function console_(address, name, { walker, afterMs, theme = 'paper', size = [1280, 800] }) {
+async function console_(address, name, { walker, text, afterMs, theme = 'paper', size = [1280, 800] }) {
   const context = await browser.newContext({
     viewport: { width: size[0], height: size[1] },
     colorScheme: theme === 'night' ? 'dark' : 'light',
@@ -41,6 +41,7 @@ async function console_(address, name, { walker, afterMs, theme = 'paper', size 
   await page.goto(address);
   await page.getByLabel('Recorded walker').selectOption(walker);
   await page.getByRole('button', { name: 'Let this walker talk' }).click();
+  await page.getByRole('list', { name: 'What was said' }).getByText(text).first().waitFor();
   await page.waitForTimeout(afterMs);
   await page.screenshot({ path: `docs/screenshots/${name}.png` });
   await context.close();
@@ -52,10 +53,24 @@ const service = fork(cli, ['serve', '--port', '0', '--data', data], {
 const [{ address }] = await once(service, 'message');
 while (!(await fetch(`${address}/readyz`)).ok) await new Promise((done) => setTimeout(done, 100));
 
-await console_(address, 'talk', { walker: 'miller-asks', afterMs: 13_000 });
-await console_(address, 'talk-interrupted', { walker: 'baker-interrupts', afterMs: 14_500 });
-await console_(address, 'talk-night', { walker: 'fisher-hesitates', afterMs: 14_000, theme: 'night' });
-await console_(address, 'talk-narrow', { walker: 'miller-asks', afterMs: 8_000, size: [390, 800] });
+await console_(address, 'talk', { walker: 'miller-asks', text: /loose stone/, afterMs: 1_500 });
+await console_(address, 'talk-interrupted', {
+  walker: 'baker-interrupts',
+  text: '(interrupted)',
+  afterMs: 2_300,
+});
+await console_(address, 'talk-night', {
+  walker: 'fisher-hesitates',
+  text: /room for three/,
+  afterMs: 500,
+  theme: 'night',
+});
+await console_(address, 'talk-narrow', {
+  walker: 'miller-asks',
+  text: /loose stone/,
+  afterMs: 3_500,
+  size: [390, 800],
+});
 const env = { VERBALON_URL: address };
 const from = (walker) => ['--from', `demo/recordings/${walker}.wav`];
 await terminal('talk-terminal', 'npx verbalon talk tansy --from demo/recordings/baker-interrupts.wav', [cli, 'talk', 'tansy', ...from('baker-interrupts')], env); // prettier-ignore

@@ -43,14 +43,16 @@ export function Captions({ view, name }: { view: TalkView; name: string }) {
 }
 
 export function Said({ view, name }: { view: TalkView; name: string }) {
-  const end = useRef<HTMLLIElement>(null);
+  const list = useRef<HTMLOListElement>(null);
   useEffect(() => {
-    void end.current?.scrollIntoView({ block: 'nearest' });
+    const box = list.current?.parentElement;
+    // Only the box scrolls, never the page.
+    if (box) box.scrollTop = box.scrollHeight;
   }, [view.reports.length]);
   if (view.reports.length === 0)
     return <p className="text-sm text-accent">What both of you say is written here, turn by turn.</p>;
   return (
-    <ol className="text-sm space-y-1" aria-label="What was said">
+    <ol ref={list} className="text-sm space-y-1" aria-label="What was said">
       {view.reports.map((report) => (
         <li key={report.turn}>
           {report.text && (
@@ -64,7 +66,6 @@ export function Said({ view, name }: { view: TalkView; name: string }) {
           </p>
         </li>
       ))}
-      <li ref={end} />
     </ol>
   );
 }

@@ -97,15 +97,17 @@ export function TalkPage({ session }: { session: TalkSession }) {
           </div>
         </div>
       </div>
-      <Controls
-        live={live}
-        recordings={recordings}
-        begin={(source) => void session.begin(source, assistant?.name)}
-        hush={() => session.hush()}
-        fresh={() => session.fresh()}
-        end={() => session.end()}
-        type={(text) => session.type(text)}
-      />
+      <div className="sticky bottom-0 bg-base-100 py-2 lg:py-0 lg:static">
+        <Controls
+          live={live}
+          recordings={recordings}
+          begin={(source) => void session.begin(source, assistant?.name)}
+          hush={() => session.hush()}
+          fresh={() => session.fresh()}
+          end={() => session.end()}
+          type={(text) => session.type(text)}
+        />
+      </div>
     </main>
   );
 }
