@@ -90,7 +90,7 @@ function must(program, args) {
   const result = run(program, args);
   if (!result.ok)
     fail(
-      `"${program} ${args.join(' ')}" failed:\n${result.text.slice(-2000)}`,
+      `"${program} ${args.join(' ')}" failed:\n${result.text.slice(0, 2000)}`,
       'mend what it names and try again',
     );
 }
