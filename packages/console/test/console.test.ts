@@ -57,7 +57,7 @@ describe('the Talk page', () => {
     await page.getByTestId('assistant-caption').getByText('Hello,').waitFor();
     await page.keyboard.press('Escape');
     await said.getByText('(interrupted)').waitFor();
-    await page.getByRole('button', { name: 'End' }).click();
+    await page.getByRole('button', { name: 'End', exact: true }).click();
     await page.getByText('The talk is over.').waitFor();
     await page.getByRole('button', { name: 'Type only' }).click();
     await said.getByText('How can I help you?').waitFor();

@@ -204,14 +204,14 @@ describe('an interruption', () => {
 });
 
 describe('the rest of a talk', () => {
-  it('ends an answer whose sound was played before its end was known', () => {
+  it('ends an answer whose sound was played before its end was known, with its last word', () => {
     const stage = new Stage();
     stage.happen({ kind: 'typed', text: 'hello' });
     stage.write('Yes.');
     const { speech } = stage.last('synthesise');
     const words = [{ word: 'Yes.', endMs: 200 }];
     stage.happen({ kind: 'audio', speech, audioMs: 200, words, estimated: false, done: false });
-    stage.happen({ kind: 'played', speech, playedMs: 200, atMs: 300, flushed: false });
+    stage.happen({ kind: 'played', speech, playedMs: 198.5, atMs: 300, flushed: false });
     expect(stage.told('turn')).toHaveLength(0);
     stage.happen({ kind: 'audio', speech, audioMs: 200, words, estimated: false, done: true });
     expect(stage.told('turn')[0]!.report.heard).toBe('Yes.');

@@ -208,7 +208,10 @@ export function played(desk: Desk, { speech, playedMs, atMs, flushed }: Happenin
 
 function markPlayed(speech: Speech): void {
   if (speech.stage !== 'playing' || !speech.audioDone) return;
-  if (speech.playedMs >= speech.audioMs - PLAYED_TOLERANCE_MS) speech.stage = 'played';
+  if (speech.playedMs < speech.audioMs - PLAYED_TOLERANCE_MS) return;
+  speech.stage = 'played';
+  // Its last word ends where it ends: the tolerance must not cost a word.
+  speech.playedMs = speech.audioMs;
 }
 
 /** The assistant stops: nothing more is thought, synthesised or played; then it is settled what was heard. */
