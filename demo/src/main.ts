@@ -42,11 +42,16 @@ async function startService(): Promise<{ child: ChildProcess; address: string }>
   });
   const address = await new Promise<string>((resolve, reject) => {
     child.once('message', (message: { address: string }) => resolve(message.address));
-    child.once('exit', (code) =>
-      reject(new Error(`the service ended with code ${code}; see ${dataFolder}/service.log`)),
-    );
+    child.once('exit', () => reject(new Error(complaintOf(`${dataFolder}/service.log`))));
   });
   return { child, address };
+}
+
+/** The service's last words: what is wrong, and what to do. */
+function complaintOf(log: string): string {
+  const lines = readFileSync(log, 'utf8').trim().split('\n');
+  const from = lines.findLastIndex((line) => line.startsWith('verbalon: '));
+  return from >= 0 ? lines.slice(from).join('\n') : `the service did not start; see ${log}`;
 }
 
 async function ready(http: HttpClient): Promise<void> {
