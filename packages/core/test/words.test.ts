@@ -37,6 +37,11 @@ describe('cutting a reply into phrases', () => {
       ['There are four bunks', 'free at Heron Hut on Saturday.'],
     ],
     [
+      'a cut that would tear an article off',
+      'Goodbye, and have a safe walk!',
+      ['Goodbye, and have', 'a safe walk!'],
+    ],
+    [
       'abbreviations',
       'Yes. Ask Mr. Holt, e.g. at supper, or Dr. Reed. He knows.',
       ['Yes.', 'Ask Mr. Holt, e.g. at supper,', 'or Dr. Reed.', 'He knows.'],

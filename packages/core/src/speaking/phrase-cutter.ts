@@ -26,7 +26,7 @@ const MAY_END_A_SENTENCE = new Set(['a.m', 'p.m', 'etc']);
 const BEFORE_A_NUMBER = new Set(['no', 'nos', 'p', 'pp']);
 /** Where a phrase without marks is best cut: before one of these. */
 const JOINING_WORDS =
-  /^(?:and|but|or|because|so|which|who|that|when|while|where|if|then|with|for|at|in|on|to)$/i;
+  /^(?:a|an|the|of|and|but|or|because|so|which|who|that|when|while|where|if|then|with|for|at|in|on|to)$/i;
 
 const sentences = new Intl.Segmenter('en', { granularity: 'sentence' });
 
