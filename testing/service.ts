@@ -1,7 +1,7 @@
 /** Starts the real service through the command line, with the demo project and a data folder of its own. */
 import { fork, spawnSync, type ChildProcess } from 'node:child_process';
 import { once } from 'node:events';
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { chmodSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { HttpClient } from '@verbalon/client';
@@ -21,7 +21,10 @@ export interface RunningService {
 }
 
 export function freshFolder(): string {
-  return mkdtempSync(join(tmpdir(), 'verbalon-test-'));
+  const folder = mkdtempSync(join(tmpdir(), 'verbalon-test-'));
+  // The database's user must be able to enter it: then the database lies in it and goes with it.
+  chmodSync(folder, 0o755);
+  return folder;
 }
 
 export async function startService(
