@@ -2,7 +2,7 @@
  * A caller made of a recording: speaks it in real time, hears the assistant as a loudspeaker would play her,
  * and keeps both sides as they really were, on the caller's axis.
  */
-import { readWav, mixDown, toPcm16, type Phase } from '@verbalon/core';
+import { joinPcm16, mixDown, readWav, toPcm16, type Phase } from '@verbalon/core';
 import type { CallerMessageOf, ServiceMessage, ServiceMessageOf } from '@verbalon/protocol';
 import { WebSocket } from 'ws';
 import { Line, lineAddress, type SocketLike } from './line.js';
@@ -152,22 +152,12 @@ class LiveCall {
     return {
       conversation: admitted?.conversation ?? '',
       rateHz: this.rateHz,
-      caller: joined(this.sent, 0),
-      assistant: joined(this.heard, this.tick),
+      caller: joinPcm16(this.sent),
+      // What was pulled at a tick sounds after the frame that went out at it, hence the lead.
+      assistant: joinPcm16([new Int16Array(this.tick), ...this.heard]),
       messages: this.messages,
       reports: this.messages.flatMap((message) => (message.kind === 'turn' ? [message.report] : [])),
       cutOff,
     };
   }
-}
-
-/** One lane; what was pulled at a tick sounds after the frame that went out at it, hence the lead. */
-function joined(parts: Int16Array[], lead: number): Int16Array {
-  const out = new Int16Array(lead + parts.reduce((sum, part) => sum + part.length, 0));
-  let at = lead;
-  for (const part of parts) {
-    out.set(part, at);
-    at += part.length;
-  }
-  return out;
 }

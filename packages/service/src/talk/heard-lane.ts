@@ -43,7 +43,8 @@ export class HeardLane {
     return firstSample < 0 ? null : { firstSample, samples };
   }
 
-  forget(speech: number): void {
-    this.spoken.delete(speech);
+  /** Everything said so far has been played, or never will be. */
+  clear(): void {
+    this.spoken.clear();
   }
 }

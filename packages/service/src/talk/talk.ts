@@ -56,7 +56,6 @@ export interface TalkOptions {
 interface Hearing {
   stream: SttStream;
   abort: AbortController;
-  fromMs: number;
   closed: boolean;
 }
 
@@ -106,11 +105,6 @@ export class Talk {
     this.options.record.audio('caller', arrival.from, arrival.samples);
     for (const hearing of this.hearings.values()) if (!hearing.closed) hearing.stream.push(arrival.samples);
     for (const event of this.ear.hear(arrival.floats)) this.happen(event);
-  }
-
-  /** How far the line's sound is ahead of what a microphone can have captured since the talk began, in ms. */
-  get aheadMs(): number {
-    return this.sound.capturedMs - this.axis.nowMs();
   }
 
   played(speech: number, sample: number, capture: number, flushed: boolean): void {
@@ -182,7 +176,7 @@ export class Talk {
     const abort = new AbortController();
     const { stt } = this.options.lineup;
     const stream = stt.open({ profile: this.options.profile, talk: this.options.id, signal: abort.signal });
-    this.hearings.set(recognition, { stream, abort, fromMs, closed: false });
+    this.hearings.set(recognition, { stream, abort, closed: false });
     stream.push(this.sound.since(fromMs));
     void this.listenTo(recognition, stream, fromMs);
   }
@@ -319,7 +313,10 @@ export class Talk {
       this.options.log.warn({ talk: this.options.id, code: message.code, detail: message.detail }, title);
       return this.send({ ...message, title, remedy });
     }
-    if (message.kind === 'turn') this.options.record.turn(message.report);
+    if (message.kind === 'turn') {
+      this.options.record.turn(message.report);
+      this.lane.clear();
+    }
     this.options.send({ ...message, atMs: nowMs } as ServiceMessage);
   }
 
