@@ -1,5 +1,6 @@
 /** What core refuses, by a stable code. The words that a person reads stand in the catalogue of the caller. */
 export type FaultCode =
+  | 'answers-broken'
   | 'phrase-malformed'
   | 'sound-empty'
   | 'sound-not-wav'
@@ -12,6 +13,8 @@ export class Fault extends Error {
   constructor(
     readonly code: FaultCode,
     readonly detail: string,
+    /** A JSON Pointer to what is wrong, where it lies in a file. */
+    readonly path = '',
   ) {
     super(`${code}: ${detail}`);
     this.name = 'Fault';

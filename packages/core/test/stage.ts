@@ -3,13 +3,26 @@ import { Conductor } from '../src/conductor/conductor.js';
 import type { Happening } from '../src/conductor/happenings.js';
 import type { Order, OrderOf, Told } from '../src/conductor/orders.js';
 import type { Plan } from '../src/conductor/plan.js';
+import { languageOf } from '../src/language/language.js';
 
 export const plan: Plan = {
   purpose: 'talk',
+  language: 'en',
   persona: 'You are Tansy.',
   greeting: '',
-  cannotThink: 'I cannot think just now.',
-  manners: { leewayMs: 600, first: 'caller', interrupt: 'voice', restAfterMs: 30_000, answers: 'short' },
+  sayings: { ...languageOf('en').sayings, cannotThink: 'I cannot think just now.' },
+  names: ['Tansy', 'Heron Hut'],
+  written: false,
+  manners: {
+    leewayMs: 600,
+    firstWordMs: 0,
+    floor: 'open',
+    first: 'caller',
+    interrupt: 'voice',
+    restAfterMs: 30_000,
+    answers: 'short',
+    sureness: 0,
+  },
 };
 
 type Unstamped = Happening extends infer H ? (H extends Happening ? Omit<H, 'nowMs'> : never) : never;
@@ -20,6 +33,8 @@ export class Stage {
   conductor = new Conductor();
   nowMs = 0;
   orders: Order[] = [];
+  /** Timers that have rung. */
+  rung: number[] = [];
   private timers = new Map<number, number>();
 
   constructor(withPlan: Plan = plan) {
@@ -44,6 +59,7 @@ export class Stage {
       if (!next) break;
       this.nowMs = Math.max(this.nowMs, next[1]);
       this.timers.delete(next[0]);
+      this.rung.push(next[0]);
       this.happen({ kind: 'rang', timer: next[0] });
     }
     this.nowMs = until;
@@ -66,23 +82,23 @@ export class Stage {
   }
 
   /** The caller says this, and stops. */
-  say(text: string): void {
+  say(text: string, confidence = 1): void {
     const from = this.nowMs;
     this.happen({ kind: 'voiceBegan', atMs: from });
     const { recognition } = this.last('openRecognition');
-    this.nowMs += text.split(' ').length * WORD_MS;
+    this.nowMs += Math.max(1, text.split(' ').length) * WORD_MS;
     const to = this.nowMs;
     this.nowMs += 280;
     this.happen({ kind: 'voiceEnded', atMs: to, voicedMs: to - from });
-    this.heard(recognition, text);
+    this.heard(recognition, text, confidence);
   }
 
-  heard(recognition: number, text: string): void {
+  heard(recognition: number, text: string, confidence = 1): void {
     const words = text.split(' ').filter(Boolean);
     this.happen({
       kind: 'final',
       recognition,
-      words: words.map((word) => ({ word, fromMs: 0, toMs: 0 })),
+      words: words.map((word) => ({ word, fromMs: 0, toMs: 0, confidence })),
       alternatives: [],
     });
   }

@@ -6,12 +6,14 @@ import { speakable } from '../speaking/speakable.js';
 import { addEntry } from '../thinking/history.js';
 import type { Desk } from './desk.js';
 import type { HappeningOf } from './happenings.js';
-import { newTurn, textOf, type Reply, type Speech, type State, type Turn } from './state.js';
+import { newTurn, spokenText, turnText, type Reply, type Speech, type State, type Turn } from './state.js';
 
 /** So many phrases are synthesised ahead of the one that is playing. */
 const PHRASES_AHEAD = 2;
 /** The line's word on what was played is waited for this long after a hush, in ms. */
 const HUSH_DUE_MS = 150;
+/** Why a reply was hushed that a key or the socket asked for. */
+export const HUSH_ASKED = 'the caller asked for silence';
 /** A phrase counts as played when less than this of it is left, in ms: the line reports whole packets. */
 const PLAYED_TOLERANCE_MS = 2;
 
@@ -23,10 +25,12 @@ export function isSounding(reply: Reply | null): boolean {
   );
 }
 
-function newReply(turn: Turn, thought: number | null): Reply {
+function newReply(turn: Turn, thought: number | null, asked: string): Reply {
   return {
     thought,
     turn,
+    asked,
+    closing: false,
     cutter: newCutter(),
     written: '',
     writtenDone: false,
@@ -37,24 +41,33 @@ function newReply(turn: Turn, thought: number | null): Reply {
 }
 
 export function greet(desk: Desk, reason: string): void {
-  const { state, plan } = desk;
+  const { plan } = desk;
   if (plan.purpose === 'listen' || plan.manners.first === 'caller' || plan.greeting === '') {
     return desk.enter('listening', reason);
   }
-  state.reply = newReply(newTurn(desk.newId(), 'greeting'), null);
+  say(desk, newTurn(desk.newId(), 'greeting'), plan.greeting, reason);
+}
+
+/** The assistant says a sentence of her own. `closing`: it is the last one, and nothing but a key or typing stops it. */
+export function say(desk: Desk, turn: Turn, text: string, reason: string, closing = false): void {
+  const { state } = desk;
+  state.turn = null;
+  state.reply = { ...newReply(turn, null, ''), closing };
   desk.enter('working', reason);
-  write(desk, state.reply, plan.greeting);
+  write(desk, state.reply, text);
   finishWriting(desk, state.reply);
 }
 
 export function think(desk: Desk, turn: Turn, text: string): void {
   const { state, plan } = desk;
   state.turn = null;
+  state.unheardInARow = 0;
   const thought = desk.newId();
-  state.reply = newReply(turn, thought);
+  state.reply = newReply(turn, thought, text);
   const messages = addEntry(state.history, 'caller', text);
+  const answers = state.answers ?? plan.manners.answers;
   desk.order(
-    { kind: 'think', thought, persona: plan.persona, messages, answers: plan.manners.answers },
+    { kind: 'think', thought, persona: plan.persona, messages, answers, language: plan.language },
     turn.source === 'typed' ? 'the caller typed' : (turn.wait?.reason ?? 'the turn is over'),
   );
   desk.enter('working', 'the turn is over');
@@ -90,7 +103,7 @@ export function thoughtTrouble(desk: Desk, { thought, code, detail }: HappeningO
 function fail(desk: Desk, reply: Reply, code: string, detail: string): void {
   desk.tell({ kind: 'trouble', code, detail }, 'thinking failed');
   reply.trouble = code;
-  write(desk, reply, `${reply.written === '' ? '' : '\n\n'}${desk.plan.cannotThink}`);
+  write(desk, reply, `${reply.written === '' ? '' : '\n\n'}${desk.plan.sayings.cannotThink}`);
   finishWriting(desk, reply);
 }
 
@@ -235,8 +248,13 @@ export function takeBack(desk: Desk, reason: string): void {
   if (!reply) return;
   abandon(desk, reply, reason);
   state.reply = null;
-  if (reply.turn.source === 'greeting') return;
+  if (isOwn(reply.turn)) return;
   mergeInto(state, reply.turn);
+}
+
+/** Begun by the assistant: nothing of the caller's is in it. */
+function isOwn({ source }: Turn): boolean {
+  return source === 'greeting' || source === 'silence';
 }
 
 function mergeInto(state: State, earlier: Turn): void {
@@ -247,6 +265,8 @@ function mergeInto(state: State, earlier: Turn): void {
     source: later?.source ?? earlier.source,
     wait: later?.wait ?? earlier.wait,
     segments: [...earlier.segments, ...(later?.segments ?? [])],
+    voicedMs: earlier.voicedMs + (later?.voicedMs ?? 0),
+    pressed: later?.pressed ?? earlier.pressed,
     corrections: earlier.corrections + (later?.corrections ?? 0),
     times: { ...later?.times, ...(voiceBeganMs === undefined ? {} : { voiceBeganMs }) },
   };
@@ -275,38 +295,50 @@ export function finishReply(desk: Desk, reply: Reply): void {
   reply.turn.times.endedMs = desk.nowMs;
   state.reply = null;
   const unheardAnswer = heard === '' && reply.hushed !== null;
-  if (unheardAnswer && state.turn?.source === 'voice' && reply.turn.source !== 'greeting') {
+  if (unheardAnswer && state.turn?.source === 'voice' && !isOwn(reply.turn)) {
     mergeInto(state, reply.turn);
   } else {
-    state.history = addEntry(state.history, 'caller', reply.turn.segments.map(textOf).join(' '));
+    state.history = addEntry(state.history, 'caller', reply.asked);
     state.history = addEntry(state.history, 'assistant', heard);
-    report(desk, reply, heard);
+    reportTurn(desk, reply.turn, reply, heard);
   }
+  if (reply.closing && (reply.hushed === null || reply.hushed === HUSH_ASKED)) return hangUp(desk);
   desk.enter('listening', reply.hushed ?? 'the answer was played to its end');
 }
 
-function report(desk: Desk, reply: Reply, heard: string): void {
-  const { turn } = reply;
-  desk.tell(
-    {
-      kind: 'turn',
-      report: {
-        turn: turn.turn,
-        source: turn.source,
-        text: turn.segments.map(textOf).filter(Boolean).join(' '),
-        generated: reply.written,
-        heard,
-        answered: heard !== '' && reply.trouble === null,
-        interrupted: reply.hushed,
-        trouble: reply.trouble,
-        estimated: reply.speeches.some(({ estimated }) => estimated),
-        wait: turn.wait,
-        times: turn.times,
-        gap: gapOf(turn.times),
-        flicker: turn.segments.reduce((sum, { settling }) => sum + settling.flicker, 0),
-        corrections: turn.corrections,
-      },
-    },
-    reply.hushed ?? 'the answer was played to its end',
-  );
+/** Goodbye was said, and the farewell was played. */
+function hangUp(desk: Desk): void {
+  const why = 'goodbye was said';
+  desk.tell({ kind: 'farewell', why }, why);
+  desk.order({ kind: 'hangUp' }, why);
+  desk.state.ended = true;
+}
+
+/** Reports a turn with its reply, or one that got none. */
+export function reportTurn(
+  desk: Desk,
+  turn: Turn,
+  reply: Reply | null,
+  heard: string,
+  unanswered?: string,
+): void {
+  const interrupted = reply?.hushed ?? unanswered ?? null;
+  const report = {
+    turn: turn.turn,
+    source: turn.source,
+    text: turnText(desk.plan, turn),
+    spoken: turn.segments.map(spokenText).filter(Boolean).join(' '),
+    generated: reply?.written ?? '',
+    heard,
+    answered: heard !== '' && reply?.trouble === null,
+    interrupted,
+    trouble: reply?.trouble ?? null,
+    estimated: reply?.speeches.some(({ estimated }) => estimated) ?? false,
+    wait: turn.wait,
+    times: turn.times,
+    gap: gapOf(turn.times),
+    flicker: turn.segments.reduce((sum, { settling }) => sum + settling.flicker, 0),
+    corrections: turn.corrections,
+  };
+  desk.tell({ kind: 'turn', report }, interrupted ?? 'the answer was played to its end');
 }

@@ -7,7 +7,9 @@ import { Desk } from './desk.js';
 import * as hearing from './hearing-part.js';
 import type { Happening, HappeningOf } from './happenings.js';
 import type { Order } from './orders.js';
-import { newState, type State } from './state.js';
+import * as pressing from './pressing-part.js';
+import { newState, turnText, type State } from './state.js';
+import * as understanding from './understanding-part.js';
 
 export class Conductor {
   private state: State;
@@ -29,7 +31,7 @@ export class Conductor {
     }
     const desk = new Desk(this.state, happening.nowMs);
     this.dispatch(desk, happening);
-    hearing.concludeIfComplete(desk);
+    if (!this.state.ended) understanding.concludeIfComplete(desk);
     return desk.orders;
   }
 
@@ -37,15 +39,22 @@ export class Conductor {
     switch (happening.kind) {
       case 'joined':
         this.state.plan = happening.plan;
+        this.state.floor = happening.plan.manners.floor;
         return answering.greet(desk, 'the caller has joined');
       case 'left':
         return leave(desk, happening);
       case 'typed':
         return hearing.typed(desk, happening);
+      case 'pressed':
+        return pressing.pressed(desk, happening);
+      case 'released':
+        return pressing.released(desk, happening);
+      case 'floorSet':
+        return pressing.floorSet(desk, happening);
       case 'hushAsked':
         return hushAsked(desk);
       case 'freshAsked':
-        return startAfresh(desk);
+        return understanding.startAfresh(desk);
       case 'played':
         return answering.played(desk, happening);
       case 'voiceBegan':
@@ -89,38 +98,22 @@ function rang(desk: Desk, { timer }: HappeningOf<'rang'>): void {
   delete state.timers[name];
   if (name === 'endpoint') return hearing.endpointRang(desk);
   if (name === 'finalDue') return hearing.finalDueRang(desk);
+  if (name === 'release') return pressing.releaseRang(desk);
+  if (name === 'firstWord') return understanding.firstWordRang(desk);
   if (name === 'hushDue') return state.reply ? answering.finishReply(desk, state.reply) : undefined;
   desk.enter('resting', 'nobody spoke for a long time');
 }
 
 function hushAsked(desk: Desk): void {
-  if (desk.state.reply) return answering.interrupt(desk, 'the caller asked for silence');
+  if (desk.state.reply) return answering.interrupt(desk, answering.HUSH_ASKED);
   desk.ignore('hushAsked', 0);
 }
 
-/** Everything that is going on ends; what was heard of a reply is still reported. */
-function dropAll(desk: Desk, reason: string): void {
-  const { state } = desk;
-  answering.interrupt(desk, reason);
-  for (const segment of state.turn?.segments ?? []) {
-    if (segment.final === null)
-      desk.order({ kind: 'dropRecognition', recognition: segment.recognition }, reason);
-  }
-  state.turn = null;
-  if (state.reply) answering.finishReply(desk, state.reply);
-  for (const name of ['endpoint', 'finalDue', 'hushDue', 'rest'] as const) desk.clearTimer(name, reason);
-}
-
-function startAfresh(desk: Desk): void {
-  const reason = 'the caller asked for a fresh start';
-  dropAll(desk, reason);
-  desk.state.history = [];
-  desk.tell({ kind: 'fresh' }, reason);
-  answering.greet(desk, reason);
-}
-
 function leave(desk: Desk, { why }: HappeningOf<'left'>): void {
-  dropAll(desk, why);
+  const { turn } = desk.state;
+  // What was said last and never answered is not lost.
+  if (turn && turnText(desk.plan, turn) !== '') answering.reportTurn(desk, turn, null, '', why);
+  understanding.dropAll(desk, why);
   desk.tell({ kind: 'farewell', why }, why);
   desk.state.ended = true;
 }

@@ -54,8 +54,19 @@ export class Desk {
     }
     if (phase === 'listening' && !this.state.turn && !this.state.voiceActive) {
       this.setTimer('rest', this.plan.manners.restAfterMs, 'nobody speaks');
+      this.awaitFirstWord();
     } else {
       this.clearTimer('rest', reason);
+      this.clearTimer('firstWord', reason);
     }
+  }
+
+  /** On an open floor the caller's first word is waited for, once until the caller speaks again. */
+  private awaitFirstWord(): void {
+    const { purpose, manners } = this.plan;
+    const { floor, silenceNoticed } = this.state;
+    if (purpose !== 'talk' || floor !== 'open' || silenceNoticed) return;
+    if (manners.firstWordMs > 0 && manners.firstWordMs < manners.restAfterMs)
+      this.setTimer('firstWord', manners.firstWordMs, 'the first word is waited for');
   }
 }

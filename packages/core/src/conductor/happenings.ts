@@ -1,6 +1,6 @@
 /** All that can happen in a conversation. `nowMs` is the time on the caller's axis at which it reached the conductor. */
 import type { WordTime } from '../speaking/heard-ledger.js';
-import type { Plan } from './plan.js';
+import type { Floor, Plan } from './plan.js';
 
 /** A word that was heard, with its times on the caller's axis. */
 export interface HeardWord {
@@ -9,6 +9,8 @@ export interface HeardWord {
   toMs: number;
   /** 0 to 1, where the engine says. */
   confidence?: number;
+  /** What was really said, where `word` is its written form. */
+  spoken?: string;
 }
 
 type What =
@@ -16,6 +18,9 @@ type What =
   | { kind: 'joined'; plan: Plan }
   | { kind: 'left'; why: string }
   | { kind: 'typed'; text: string }
+  | { kind: 'pressed'; atMs: number }
+  | { kind: 'released'; atMs: number }
+  | { kind: 'floorSet'; floor: Floor }
   | { kind: 'hushAsked' }
   | { kind: 'freshAsked' }
   /** The line played `speech` up to `playedMs` of its audio; the caller's axis stood at `atMs`. `flushed`: nothing more of it will be played. */

@@ -3,8 +3,8 @@ import { decideWait } from '../hearing/endpoint.js';
 import { corrections, newSettling, settle, shownWords } from '../hearing/settling.js';
 import type { Desk } from './desk.js';
 import type { HappeningOf } from './happenings.js';
-import { newTurn, textOf, type Segment, type Turn } from './state.js';
-import { interrupt, isSounding, takeBack, think } from './answering-part.js';
+import { interrupt, isSounding, takeBack } from './answering-part.js';
+import { newTurn, spokenText, writtenWords, type Segment, type Turn } from './state.js';
 
 /** Sound from before the voice was noticed that recognition is given too, in ms. */
 const PRE_ROLL_MS = 300;
@@ -18,7 +18,11 @@ const FINAL_DUE_MS = 4_000;
 export function voiceBegan(desk: Desk, { atMs }: HappeningOf<'voiceBegan'>): void {
   const { state, plan } = desk;
   state.voiceActive = true;
+  if (state.reply?.closing || (state.floor === 'press' && !state.press)) return;
   desk.clearTimer('rest', 'the caller speaks');
+  desk.clearTimer('firstWord', 'the caller speaks');
+  state.silenceNoticed = false;
+  if (openOne(state.turn)) return;
   if (isSounding(state.reply)) {
     if (plan.manners.interrupt === 'key') return;
     state.overlapping = true;
@@ -35,7 +39,8 @@ export function voiceGoes(desk: Desk, { atMs, voicedMs }: HappeningOf<'voiceGoes
     state.overlapping = false;
     interrupt(desk, `the caller spoke over the assistant for ${voicedMs} ms`);
   }
-  if (state.voiceActive && !openOne(state.turn) && !state.reply) openSegment(desk, atMs);
+  const isHeard = state.floor === 'open' || state.press !== null;
+  if (state.voiceActive && isHeard && !openOne(state.turn) && !state.reply) openSegment(desk, atMs);
 }
 
 export function voiceEnded(desk: Desk, { atMs, voicedMs }: HappeningOf<'voiceEnded'>): void {
@@ -54,21 +59,25 @@ export function voiceEnded(desk: Desk, { atMs, voicedMs }: HappeningOf<'voiceEnd
     state.turn = null;
     return;
   }
-  open.toMs = atMs + TAIL_MS;
-  desk.order(
-    { kind: 'closeRecognition', recognition: open.recognition, toMs: open.toMs },
-    'the voice has paused',
-  );
+  closeSegment(desk, open, atMs + TAIL_MS, 'the voice has paused');
   state.turn.times.voiceEndedMs = atMs;
+  state.turn.voicedMs += voicedMs;
+  if (state.press) return;
+  if (state.turn.pressed) return endTurn(desk, 'the key was released');
   state.turn.wait = decideWait(plan.manners.leewayMs);
   desk.setTimer('endpoint', atMs + state.turn.wait.ms - desk.nowMs, state.turn.wait.reason);
 }
 
-function openOne(turn: Turn | null): Segment | undefined {
+export function closeSegment(desk: Desk, segment: Segment, toMs: number, reason: string): void {
+  segment.toMs = toMs;
+  desk.order({ kind: 'closeRecognition', recognition: segment.recognition, toMs }, reason);
+}
+
+export function openOne(turn: Turn | null): Segment | undefined {
   return turn?.segments.find((segment) => segment.toMs === null);
 }
 
-function openSegment(desk: Desk, atMs: number): void {
+export function openSegment(desk: Desk, atMs: number): void {
   const { state } = desk;
   desk.clearTimer('endpoint', 'the caller goes on speaking');
   desk.clearTimer('finalDue', 'the caller goes on speaking');
@@ -85,6 +94,7 @@ function openSegment(desk: Desk, atMs: number): void {
     settling: newSettling(),
     shown: [],
     final: null,
+    typed: null,
   };
   turn.segments.push(segment);
   desk.order(
@@ -109,7 +119,7 @@ export function partial(desk: Desk, { recognition, words }: HappeningOf<'partial
     words.map(({ word }) => word),
   );
   segment.shown = words;
-  const earlier = turn.segments.filter((one) => one !== segment).map(textOf);
+  const earlier = turn.segments.filter((one) => one !== segment).map(spokenText);
   desk.tell(
     {
       kind: 'partial',
@@ -127,10 +137,13 @@ export function final(desk: Desk, { recognition, words, alternatives }: Happenin
   const { turn, segment } = found;
   const heard = words.map(({ word }) => word);
   turn.corrections += corrections(segment.settling, heard);
-  segment.final = heard.join(' ');
+  segment.final = words;
   turn.times.finalMs = desk.nowMs;
+  const begins = turn.segments.every((one) => one === segment || spokenText(one) === '');
+  const written = writtenWords(desk.plan, words, begins, false);
+  const text = written.map(({ word }) => word).join(' ');
   desk.tell(
-    { kind: 'final', turn: turn.turn, recognition, text: segment.final, words, alternatives },
+    { kind: 'final', turn: turn.turn, recognition, text, words: written, alternatives },
     'recognition of the segment is final',
   );
 }
@@ -147,14 +160,24 @@ export function recognitionTrouble(
 
 /** The provisional words are all there will be. */
 function doWithoutFinal(segment: Segment): void {
-  segment.final = shownWords(segment.settling).join(' ');
+  const shown = shownWords(segment.settling);
+  const at = segment.fromMs;
+  segment.final = shown.map((word, i) => segment.shown[i] ?? { word, fromMs: at, toMs: at });
 }
 
 export function endpointRang(desk: Desk): void {
   const { turn } = desk.state;
+  if (turn) endTurn(desk, turn.wait?.reason ?? 'the turn is over');
+}
+
+/** The caller has finished; what is still being recognised is waited for. */
+export function endTurn(desk: Desk, reason: string): void {
+  const { turn, reply } = desk.state;
   if (!turn) return;
+  desk.clearTimer('endpoint', reason);
   turn.times.endpointMs = desk.nowMs;
-  if (!desk.state.reply) desk.enter('working', turn.wait?.reason ?? 'the turn is over');
+  turn.wait ??= { ms: Math.max(0, desk.nowMs - (turn.times.voiceEndedMs ?? desk.nowMs)), reason };
+  if (!reply) desk.enter('working', reason);
   if (turn.segments.some(({ final }) => final === null)) {
     desk.setTimer('finalDue', FINAL_DUE_MS, 'the last final has not come yet');
   }
@@ -181,29 +204,12 @@ export function typed(desk: Desk, { text }: HappeningOf<'typed'>): void {
     settling: newSettling(),
     shown: [],
   };
-  turn.segments.push({ ...segment, final: text.trim() });
-  if (state.voiceActive) return;
+  turn.segments.push({ ...segment, final: [], typed: text.trim() });
+  state.silenceNoticed = false;
+  if (openOne(turn)) return;
   desk.clearTimer('endpoint', 'the caller typed');
   turn.times.voiceEndedMs ??= desk.nowMs;
   turn.times.endpointMs = desk.nowMs;
   turn.times.finalMs = desk.nowMs;
   desk.enter('working', 'the caller typed');
-}
-
-/** Answers the turn when it is over, all its finals are there, and no hush is waited for. */
-export function concludeIfComplete(desk: Desk): void {
-  const { state, plan } = desk;
-  const { turn } = state;
-  if (!turn || turn.times.endpointMs === undefined || state.reply) return;
-  if (turn.segments.some((segment) => segment.final === null)) return;
-  desk.clearTimer('finalDue', 'all finals are there');
-  const text = turn.segments.map(textOf).filter(Boolean).join(' ');
-  if (text !== '' && plan.purpose === 'talk') return think(desk, turn, text);
-  state.turn = null;
-  if (text === '')
-    desk.tell(
-      { kind: 'unheard', turn: turn.turn, why: 'there was voice, and no word was understood' },
-      'all finals are empty',
-    );
-  desk.enter('listening', text === '' ? 'no word was understood' : 'it is only listened');
 }

@@ -4,15 +4,23 @@ import type { WordTime } from '../speaking/heard-ledger.js';
 import type { Gap, TurnTimes } from '../measure/turn-times.js';
 import type { Wait } from '../hearing/endpoint.js';
 import type { HeardWord } from './happenings.js';
+import type { AnswerLength } from './plan.js';
 
 export type Phase = 'resting' | 'listening' | 'working' | 'answering';
-export type TimerName = 'endpoint' | 'finalDue' | 'hushDue' | 'rest';
+export type TimerName = 'endpoint' | 'finalDue' | 'hushDue' | 'rest' | 'firstWord' | 'release';
+
+export type TurnSource = 'voice' | 'typed' | 'greeting' | 'silence';
+/** Why nothing is answered: no sound, sound that was no voice, voice without a word. */
+export type UnheardReason = 'silence' | 'noise' | 'no-words';
 
 /** What a turn was and how long each part of it took. */
 export interface TurnReport {
   turn: number;
-  source: 'voice' | 'typed' | 'greeting';
+  /** Who began it: the caller by voice or keyboard, or the assistant with her greeting or after a silence. */
+  source: TurnSource;
   text: string;
+  /** The words as they were recognised; equal to `text` but for its written form. */
+  spoken: string;
   /** All that the model wrote, and what of it the caller heard. */
   generated: string;
   heard: string;
@@ -33,6 +41,7 @@ export type Told =
   | { kind: 'state'; state: Phase }
   | { kind: 'voice'; change: 'began' | 'ended'; voiceMs: number }
   | { kind: 'partial'; turn: number; settled: string; open: string }
+  | { kind: 'answers'; length: AnswerLength }
   | {
       kind: 'final';
       turn: number;
@@ -41,7 +50,7 @@ export type Told =
       words: HeardWord[];
       alternatives: string[];
     }
-  | { kind: 'unheard'; turn: number; why: string }
+  | { kind: 'unheard'; turn: number; reason: UnheardReason; why: string }
   | { kind: 'reply'; turn: number; text: string }
   | { kind: 'speech'; turn: number; speech: number; text: string; words: WordTime[]; estimated: boolean }
   | { kind: 'turn'; report: TurnReport }
@@ -53,7 +62,14 @@ type What =
   | { kind: 'openRecognition'; recognition: number; fromMs: number }
   | { kind: 'closeRecognition'; recognition: number; toMs: number }
   | { kind: 'dropRecognition'; recognition: number }
-  | { kind: 'think'; thought: number; persona: string; messages: Entry[]; answers: 'short' | 'long' }
+  | {
+      kind: 'think';
+      thought: number;
+      persona: string;
+      messages: Entry[];
+      answers: AnswerLength;
+      language: string;
+    }
   | { kind: 'dropThought'; thought: number }
   | { kind: 'synthesise'; speech: number; text: string; pauseMs: number }
   | { kind: 'dropSynthesis'; speech: number }
@@ -61,6 +77,8 @@ type What =
   | { kind: 'duck' }
   | { kind: 'unduck' }
   | { kind: 'hush' }
+  /** The talk is over: the line is closed. */
+  | { kind: 'hangUp' }
   | { kind: 'setTimer'; timer: number; name: TimerName; afterMs: number }
   | { kind: 'clearTimer'; timer: number; name: TimerName }
   | { kind: 'tell'; message: Told }

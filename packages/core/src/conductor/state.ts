@@ -6,8 +6,9 @@ import type { Cutter } from '../speaking/phrase-cutter.js';
 import type { WordTime } from '../speaking/heard-ledger.js';
 import type { Entry } from '../thinking/history.js';
 import type { HeardWord } from './happenings.js';
-import type { Phase, TimerName } from './orders.js';
-import type { Plan } from './plan.js';
+import { languageOf, type WrittenWord } from '../language/language.js';
+import type { Phase, TimerName, TurnSource } from './orders.js';
+import type { AnswerLength, Floor, Plan } from './plan.js';
 
 /** A stretch of the caller's voice that went, or goes, through recognition as one; or typed words. */
 export interface Segment {
@@ -16,15 +17,21 @@ export interface Segment {
   toMs: number | null;
   settling: Settling;
   shown: HeardWord[];
-  /** Null until the final has come. */
-  final: string | null;
+  /** The words of the final; null until it has come. */
+  final: HeardWord[] | null;
+  /** Words that were typed, as they were typed. */
+  typed: string | null;
 }
 
 export interface Turn {
   turn: number;
-  source: 'voice' | 'typed' | 'greeting';
+  source: TurnSource;
   segments: Segment[];
   wait: Wait | null;
+  /** How much voice there was in it, in ms. */
+  voicedMs: number;
+  /** The caller holds, or held, a key for it. */
+  pressed: boolean;
   corrections: number;
   times: TurnTimes;
 }
@@ -46,6 +53,10 @@ export interface Reply {
   /** Null for what was not thought of by a model: the greeting. */
   thought: number | null;
   turn: Turn;
+  /** What of the turn is answered, as it enters the history; empty for what the assistant says by herself. */
+  asked: string;
+  /** The talk ends with it. */
+  closing: boolean;
   cutter: Cutter;
   written: string;
   writtenDone: boolean;
@@ -66,6 +77,17 @@ export interface State {
   /** The reply that is being thought of or spoken. */
   reply: Reply | null;
   voiceActive: boolean;
+  floor: Floor;
+  /** The key that is down; `latched`: it was only tapped, and the next press ends the turn. */
+  press: { atMs: number; latched: boolean } | null;
+  /** How long answers are to be by now, if the caller said so. */
+  answers: AnswerLength | null;
+  /** Words that were asked back and wait for a yes or a no. */
+  asked: string | null;
+  /** So many turns in a row were not understood. */
+  unheardInARow: number;
+  /** The assistant has already asked whether anybody is there. */
+  silenceNoticed: boolean;
   /** Voice has begun over the assistant, and it is not yet decided whether that is an interruption. */
   overlapping: boolean;
   timers: Partial<Record<TimerName, number>>;
@@ -81,16 +103,68 @@ export function newState(): State {
     turn: null,
     reply: null,
     voiceActive: false,
+    floor: 'open',
+    press: null,
+    answers: null,
+    asked: null,
+    unheardInARow: 0,
+    silenceNoticed: false,
     overlapping: false,
     timers: {},
   };
 }
 
-export function newTurn(id: number, source: Turn['source']): Turn {
-  return { turn: id, source, segments: [], wait: null, corrections: 0, times: {} };
+export function newTurn(id: number, source: TurnSource): Turn {
+  return {
+    turn: id,
+    source,
+    segments: [],
+    wait: null,
+    voicedMs: 0,
+    pressed: false,
+    corrections: 0,
+    times: {},
+  };
 }
 
-/** The words of a segment: the final ones, or as long as there are none the provisional ones. */
-export function textOf(segment: Segment): string {
-  return segment.final ?? shownWords(segment.settling).join(' ');
+/** The words of a segment as they were recognised: the final ones, or as long as there are none the provisional ones. */
+export function spokenText(segment: Segment): string {
+  return (
+    segment.typed ??
+    segment.final?.map(({ word }) => word).join(' ') ??
+    shownWords(segment.settling).join(' ')
+  );
+}
+
+/** A final's words as the assistant wants them written. */
+export function writtenWords(
+  plan: Plan,
+  words: readonly HeardWord[],
+  begins: boolean,
+  ends: boolean,
+): WrittenWord[] {
+  if (!plan.written) return words.map((word) => ({ ...word, spoken: word.word }));
+  return languageOf(plan.language).written(words, { names: plan.names, begins, ends });
+}
+
+/** All words of a turn, written as one: the whole turn tells what a question is and where a sentence ends. */
+export function turnText(plan: Plan, { segments }: Turn): string {
+  const parts: (HeardWord[] | string)[] = [];
+  for (const segment of segments) {
+    const words = segment.final;
+    const last = parts.at(-1);
+    if (segment.typed !== null || words === null) parts.push(spokenText(segment));
+    else if (Array.isArray(last)) last.push(...words);
+    else parts.push([...words]);
+  }
+  return parts
+    .map((part) =>
+      typeof part === 'string'
+        ? part
+        : writtenWords(plan, part, true, true)
+            .map(({ word }) => word)
+            .join(' '),
+    )
+    .filter(Boolean)
+    .join(' ');
 }

@@ -1,0 +1,132 @@
+/**
+ * The conductor's part that decides what to do with what was understood: answer it, ask back, obey it, or say that
+ * nothing was understood. Nothing is ever answered to nothing.
+ */
+import { languageOf, type SpokenCommand } from '../language/language.js';
+import { finishReply, greet, interrupt, say, think } from './answering-part.js';
+import type { Desk } from './desk.js';
+import type { TimerName, UnheardReason } from './orders.js';
+import { ANSWER_LENGTHS } from './plan.js';
+import { newTurn, spokenText, turnText, type Turn } from './state.js';
+
+/** Less voice than this in a turn without words is a noise, in ms. */
+const NOISE_MS = 400;
+/** The assistant says so often in a row that she did not understand; then she only shows it. */
+const MOST_UNHEARD_SAID = 2;
+const TIMERS: readonly TimerName[] = ['endpoint', 'finalDue', 'hushDue', 'rest', 'firstWord', 'release'];
+
+/** Answers the turn when it is over, all its finals are there, and no hush is waited for. */
+export function concludeIfComplete(desk: Desk): void {
+  const { state, plan } = desk;
+  const { turn } = state;
+  if (!turn || turn.times.endpointMs === undefined || state.reply) return;
+  if (turn.segments.some((segment) => segment.final === null)) return;
+  desk.clearTimer('finalDue', 'all finals are there');
+  if (turn.segments.every((segment) => spokenText(segment) === '')) return unheard(desk, turn);
+  if (plan.purpose === 'talk') return understood(desk, turn, turnText(plan, turn));
+  state.turn = null;
+  desk.enter('listening', 'it is only listened');
+}
+
+function understood(desk: Desk, turn: Turn, text: string): void {
+  const { state, plan } = desk;
+  const language = languageOf(plan.language);
+  const { asked } = state;
+  state.asked = null;
+  if (turn.source !== 'voice') return think(desk, turn, text);
+  const assent = asked === null ? null : language.assent(text);
+  if (asked !== null && assent === 'yes') return think(desk, turn, asked);
+  if (assent === 'no' && plan.sayings.again !== '')
+    return say(desk, turn, plan.sayings.again, 'the caller denied it');
+  const command = language.command(text, plan.names);
+  if (command) return obey(desk, turn, text, command);
+  const sureness = meanConfidence(turn);
+  if (sureness >= plan.manners.sureness || plan.sayings.unsure === '') return think(desk, turn, text);
+  state.asked = text;
+  const question = plan.sayings.unsure.replace('{words}', text.replace(/[.?!]+$/, ''));
+  say(desk, turn, question, `the words are only ${Math.round(sureness * 100)} % certain`);
+}
+
+/** 0 to 1 over all words of the turn; 1 where the engine does not say. */
+function meanConfidence({ segments }: Turn): number {
+  const known = segments.flatMap(({ final }) => (final ?? []).map(({ confidence }) => confidence ?? 1));
+  return known.length === 0 ? 1 : known.reduce((sum, one) => sum + one, 0) / known.length;
+}
+
+function obey(desk: Desk, turn: Turn, text: string, { command, rest }: SpokenCommand): void {
+  const { state, plan } = desk;
+  if (command === 'goodbye') {
+    if (plan.sayings.farewell === '') return think(desk, turn, text);
+    return say(desk, turn, plan.sayings.farewell, 'the caller said goodbye', true);
+  }
+  if (command === 'fresh') {
+    if (rest === '') return startAfresh(desk);
+    forget(desk, 'the caller asked for a fresh start');
+    return think(desk, turn, rest);
+  }
+  const now = ANSWER_LENGTHS.indexOf(state.answers ?? plan.manners.answers);
+  const wanted = Math.max(0, Math.min(ANSWER_LENGTHS.length - 1, now + (command === 'shorter' ? -1 : 1)));
+  state.answers = ANSWER_LENGTHS[wanted]!;
+  desk.tell({ kind: 'answers', length: state.answers }, `the caller wants ${command} answers`);
+  think(desk, turn, text);
+}
+
+/** Nothing can be answered: it is shown why, and said if it seems that somebody spoke. */
+export function unheard(desk: Desk, turn: Turn): void {
+  const { state, plan } = desk;
+  state.turn = null;
+  const { reason, why } = whyUnheard(turn);
+  desk.tell({ kind: 'unheard', turn: turn.turn, reason, why }, 'no word was understood');
+  const spoke = reason === 'no-words' && ++state.unheardInARow <= MOST_UNHEARD_SAID;
+  if (spoke && plan.purpose === 'talk' && plan.sayings.unheard !== '')
+    return say(desk, turn, plan.sayings.unheard, why);
+  desk.enter('listening', why);
+}
+
+function whyUnheard({ voicedMs }: Turn): { reason: UnheardReason; why: string } {
+  if (voicedMs === 0) return { reason: 'silence', why: 'nothing was said' };
+  const shown = `${Math.round(voicedMs / 10) * 10} ms`;
+  if (voicedMs < NOISE_MS)
+    return { reason: 'noise', why: `only ${shown} of sound, and no word in it: a noise` };
+  return { reason: 'no-words', why: `${shown} of voice, and no word was understood` };
+}
+
+/** Nobody has spoken for a while though it was the caller's turn. */
+export function firstWordRang(desk: Desk): void {
+  const { state, plan } = desk;
+  if (state.phase !== 'listening' || state.turn || state.reply) return;
+  state.silenceNoticed = true;
+  const text = plan.sayings.silence;
+  if (text !== '') say(desk, newTurn(desk.newId(), 'silence'), text, 'nobody has spoken for a while');
+}
+
+/** Everything that is going on ends; what was heard of a reply is still reported. */
+export function dropAll(desk: Desk, reason: string): void {
+  const { state } = desk;
+  interrupt(desk, reason);
+  for (const segment of state.turn?.segments ?? []) {
+    if (segment.final === null)
+      desk.order({ kind: 'dropRecognition', recognition: segment.recognition }, reason);
+  }
+  state.turn = null;
+  state.press = null;
+  if (state.reply) finishReply(desk, state.reply);
+  for (const name of TIMERS) desk.clearTimer(name, reason);
+}
+
+function forget(desk: Desk, reason: string): void {
+  const { state } = desk;
+  state.history = [];
+  state.asked = null;
+  state.answers = null;
+  state.unheardInARow = 0;
+  desk.tell({ kind: 'fresh' }, reason);
+}
+
+export function startAfresh(desk: Desk): void {
+  const reason = 'the caller asked for a fresh start';
+  dropAll(desk, reason);
+  if (desk.state.ended) return;
+  forget(desk, reason);
+  greet(desk, reason);
+}

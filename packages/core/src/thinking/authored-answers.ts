@@ -1,0 +1,236 @@
+/**
+ * Answers that a developer wrote: patterns, what is said to them, and what may follow. Which answer fits is worked out
+ * from the conversation so far, without a memory of its own: the same conversation always gets the same answer.
+ */
+import { Fault } from '../faults.js';
+import type { Slots } from '../language/template.js';
+import { compilePattern, type Pattern } from './pattern.js';
+import type { Entry } from './history.js';
+
+/** As the file says it; see protocol's `AnswersFile`. */
+export interface AuthoredAnswer {
+  name?: string | undefined;
+  when: readonly string[];
+  say?: readonly string[] | undefined;
+  /** What the named answer says is said here too. */
+  like?: string | undefined;
+  /** A model is asked instead. */
+  pass?: boolean | undefined;
+  /** Tried first in the turn after this one. */
+  then?: readonly AuthoredAnswer[] | undefined;
+}
+
+export interface AuthoredAnswers {
+  slots?: Slots | undefined;
+  answers: readonly AuthoredAnswer[];
+  /** When nothing fits: one of these sentences, or a model. */
+  otherwise: readonly string[] | 'pass';
+}
+
+export type Outcome = { kind: 'say'; text: string } | { kind: 'pass' };
+
+interface Compiled {
+  patterns: Pattern[];
+  replies: readonly string[] | null;
+  then: Compiled[];
+}
+
+interface Match {
+  answer: Compiled;
+  values: Record<string, string>;
+  score: number;
+}
+
+export class AnswerBook {
+  private readonly answers: Compiled[];
+  private readonly otherwise: readonly string[] | 'pass';
+
+  /**
+   * @throws Fault `answers-broken`; its `path` is a JSON Pointer to what is wrong: a loop, a missing slot, two equal patterns
+   */
+  constructor(book: AuthoredAnswers) {
+    const compiler = new Compiler(book);
+    this.answers = compiler.all();
+    this.otherwise = book.otherwise;
+  }
+
+  /** Does any answer ask for a model? */
+  get passes(): boolean {
+    const asks = (answers: readonly Compiled[]): boolean =>
+      answers.some(({ replies, then }) => replies === null || asks(then));
+    return this.otherwise === 'pass' || asks(this.answers);
+  }
+
+  /** What is answered to the last entry of a conversation. `seed` chooses among several replies. */
+  answer(messages: readonly Entry[], seed: number): Outcome {
+    let last = null as Compiled | null;
+    let outcome: Outcome = { kind: 'pass' };
+    const said = new Map<readonly string[], number>();
+    let turns = 0;
+    for (const { role, text } of messages) {
+      if (role !== 'caller') continue;
+      const found: Match | null = (last ? this.best(last.then, text) : null) ?? this.best(this.answers, text);
+      // A follow-up that leads nowhere further leaves its own question open: "and at Rowan Hut?", "and at Saddle Hut?"
+      last = found
+        ? found.answer.then.length > 0 || !last?.then.includes(found.answer)
+          ? found.answer
+          : last
+        : null;
+      const replies: readonly string[] | null = found
+        ? found.answer.replies
+        : this.otherwise === 'pass'
+          ? null
+          : this.otherwise;
+      outcome = replies
+        ? { kind: 'say', text: choose(replies, found?.values ?? {}, seed + turns, said) }
+        : { kind: 'pass' };
+      turns++;
+    }
+    return outcome;
+  }
+
+  private best(answers: readonly Compiled[], text: string): Match | null {
+    let best: Match | null = null;
+    for (const answer of answers) {
+      for (const pattern of answer.patterns) {
+        const found = pattern.match(text);
+        if (found && (!best || found.score > best.score)) best = { answer, ...found };
+      }
+    }
+    return best;
+  }
+}
+
+/** One of the replies whose slots are filled; never the same twice in a row where there is another. */
+function choose(
+  replies: readonly string[],
+  values: Record<string, string>,
+  seed: number,
+  said: Map<readonly string[], number>,
+): string {
+  const usable = replies
+    .map((_, i) => i)
+    .filter((i) =>
+      slotsOf(replies[i]!).every(({ name, otherwise }) => values[name] !== undefined || otherwise !== null),
+    );
+  const before = said.get(replies);
+  const fresh = usable.filter((i) => i !== before);
+  const among = fresh.length > 0 ? fresh : usable;
+  const chosen = among[Math.abs(Math.imul(seed + 1, 2654435761) >> 8) % among.length]!;
+  said.set(replies, chosen);
+  return replies[chosen]!.replace(
+    /\{([^}|]*)(?:\|([^}]*))?\}/g,
+    (_, name: string, otherwise?: string) => values[name] ?? otherwise ?? '',
+  );
+}
+
+/** `{hut}`, or `{hut|the huts}` with words for when the slot was not said. */
+function slotsOf(reply: string): { name: string; otherwise: string | null }[] {
+  return [...reply.matchAll(/\{([^}|]*)(?:\|([^}]*))?\}/g)].map(([, name = '', otherwise]) => ({
+    name,
+    otherwise: otherwise ?? null,
+  }));
+}
+
+class Compiler {
+  private readonly named = new Map<string, AuthoredAnswer>();
+
+  constructor(private readonly book: AuthoredAnswers) {
+    this.name(book.answers, '/answers');
+  }
+
+  all(): Compiled[] {
+    return this.compile(this.book.answers, '/answers');
+  }
+
+  private fail(path: string, detail: string): never {
+    throw new Fault('answers-broken', detail, path);
+  }
+
+  private name(answers: readonly AuthoredAnswer[], path: string): void {
+    answers.forEach((answer, i) => {
+      if (answer.name !== undefined) {
+        if (this.named.has(answer.name))
+          this.fail(`${path}/${i}/name`, `two answers have the name "${answer.name}"`);
+        this.named.set(answer.name, answer);
+      }
+      this.name(answer.then ?? [], `${path}/${i}/then`);
+    });
+  }
+
+  private compile(answers: readonly AuthoredAnswer[], path: string): Compiled[] {
+    const seen = new Map<string, string>();
+    return answers.map((answer, i) => {
+      const here = `${path}/${i}`;
+      const patterns = answer.when.map((template, k) => {
+        const place = `${here}/when/${k}`;
+        const pattern = this.pattern(template, place);
+        const before = seen.get(pattern.key);
+        if (before !== undefined)
+          this.fail(
+            place,
+            `the pattern "${template}" stands here twice, also as "${before}": only one of them could ever answer`,
+          );
+        seen.set(pattern.key, template);
+        return pattern;
+      });
+      const replies = this.replies(answer, here);
+      if (replies) this.checkSlots(patterns, answer, replies, here);
+      return { patterns, replies, then: this.compile(answer.then ?? [], `${here}/then`) };
+    });
+  }
+
+  private pattern(template: string, path: string): Pattern {
+    try {
+      return compilePattern(template, this.book.slots ?? {});
+    } catch (error) {
+      if (error instanceof Fault) this.fail(path, error.detail);
+      throw error;
+    }
+  }
+
+  /** What is said, followed through `like`. */
+  private replies(answer: AuthoredAnswer, path: string): readonly string[] | null {
+    const passed: string[] = [];
+    let one = answer;
+    while (one.like !== undefined) {
+      if (passed.includes(one.like))
+        this.fail(`${path}/like`, `it goes round in a loop: ${[...passed, one.like].join(' → ')}`);
+      passed.push(one.like);
+      const next = this.named.get(one.like);
+      if (!next) this.fail(`${path}/like`, `no answer has the name "${one.like}"`);
+      one = next;
+    }
+    const ways = [one.say !== undefined, one.pass === true].filter(Boolean).length;
+    if (ways !== 1) this.fail(path, 'an answer has exactly one of "say", "like" and "pass: true"');
+    return one.say ?? null;
+  }
+
+  /** Whatever of its patterns fits, there must be a reply whose slots are filled. */
+  private checkSlots(
+    patterns: Pattern[],
+    answer: AuthoredAnswer,
+    replies: readonly string[],
+    path: string,
+  ): void {
+    for (const reply of replies) {
+      for (const { name, otherwise } of slotsOf(reply)) {
+        if (otherwise === null && !patterns.some(({ possible }) => possible.has(name)))
+          this.fail(
+            `${path}/${answer.say ? 'say' : 'like'}`,
+            `"${reply}" uses {${name}}, which none of its patterns can fill`,
+          );
+      }
+    }
+    patterns.forEach((pattern, k) => {
+      const always = replies.some((reply) =>
+        slotsOf(reply).every(({ name, otherwise }) => otherwise !== null || pattern.certain.has(name)),
+      );
+      if (!always)
+        this.fail(
+          `${path}/when/${k}`,
+          `when "${answer.when[k]}" fits, a slot that every reply needs may be missing; write {slot|other words} in one of them`,
+        );
+    });
+  }
+}
