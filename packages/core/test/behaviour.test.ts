@@ -340,6 +340,7 @@ class World {
       () => stage.happen({ kind: 'typed', text: 'and breakfast' }),
       () => stage.happen({ kind: 'floorSet', floor: amount % 2 ? 'open' : 'press' }),
     );
+    const callers = options.length;
     for (const recognition of this.open('openRecognition', 'dropRecognition'))
       options.push(() => this.recognise(recognition, amount));
     for (const thought of this.open('think', 'dropThought')) options.push(() => this.write(thought, amount));
@@ -347,6 +348,9 @@ class World {
       options.push(() => this.sing(speech, amount));
     for (const { speech } of stage.all('play'))
       if (!this.finished.has(-speech)) options.push(() => this.play(speech, ms));
+    // What engines and the line have to do comes more often than what the caller does.
+    const due = options.slice(callers);
+    options.push(...due, ...due);
     options[choice % options.length]!();
   }
 
@@ -372,7 +376,7 @@ class World {
 
   private recognise(recognition: number, amount: number): void {
     const closed = this.stage.all('closeRecognition').some((order) => order.recognition === recognition);
-    const texts = ['', 'hut', 'is the path open', 'please start over', 'shorter', 'goodbye', 'yes', 'no'];
+    const texts = ['goodbye', 'bye', 'thank you goodbye', 'hut', 'is the path open', 'please start over', '', 'shorter', 'goodbye', 'yes', 'no'];
     const words = texts[amount % texts.length]!.split(' ').filter(Boolean);
     const heard = words.map((one) => ({
       word: one,
@@ -422,9 +426,9 @@ class World {
   }
   private readonly played = new Map<number, number>();
 
-  /** So many words were really played. */
+  /** So many words were really played; 2 ms are forgiven at the end of a phrase. */
   get heardWords(): number {
-    return [...this.played.values()].reduce((sum, ms) => sum + Math.floor(ms / WORD_MS), 0);
+    return [...this.played.values()].reduce((sum, ms) => sum + Math.floor((ms + 2) / WORD_MS), 0);
   }
 }
 
@@ -432,7 +436,7 @@ describe('whatever can happen', () => {
   it('roles alternate, only what was played is remembered, no order is for something that has ended, every timer is answered, and the talk can go on', () => {
     const seen = new Map<string, number>();
     fc.assert(
-      fc.property(fc.array(fc.tuple(fc.nat(60), fc.nat(10_000)), { maxLength: 28 }), (steps) => {
+      fc.property(fc.noBias(fc.array(fc.tuple(fc.nat(1_000), fc.nat(10_000)), { maxLength: 40, size: 'max' })), (steps) => {
         const world = new World();
         const { stage } = world;
         for (const [choice, amount] of steps) world.step(choice, amount);
@@ -470,7 +474,7 @@ describe('whatever can happen', () => {
       'dropRecognition',
       'ignore',
     ])
-      expect(seen.get(kind) ?? 0).toBeGreaterThan(100);
+      expect([kind, (seen.get(kind) ?? 0) > 100]).toEqual([kind, true]);
   });
 });
 

@@ -309,6 +309,7 @@ export function finishReply(desk: Desk, reply: Reply): void {
 /** Goodbye was said, and the farewell was played. */
 function hangUp(desk: Desk): void {
   const why = 'goodbye was said';
+  desk.clearAllTimers(why);
   desk.tell({ kind: 'farewell', why }, why);
   desk.order({ kind: 'hangUp' }, why);
   desk.state.ended = true;

@@ -46,6 +46,10 @@ export class Desk {
     this.order({ kind: 'clearTimer', timer, name }, reason);
   }
 
+  clearAllTimers(reason: string): void {
+    for (const name of Object.keys(this.state.timers) as TimerName[]) this.clearTimer(name, reason);
+  }
+
   /** Enters a phase; while listening to nobody, the wait for rest begins. */
   enter(phase: Phase, reason: string): void {
     if (this.state.phase !== phase) {

@@ -5,7 +5,7 @@
 import { languageOf, type SpokenCommand } from '../language/language.js';
 import { finishReply, greet, interrupt, say, think } from './answering-part.js';
 import type { Desk } from './desk.js';
-import type { TimerName, UnheardReason } from './orders.js';
+import type { UnheardReason } from './orders.js';
 import { ANSWER_LENGTHS } from './plan.js';
 import { newTurn, spokenText, turnText, type Turn } from './state.js';
 
@@ -13,7 +13,6 @@ import { newTurn, spokenText, turnText, type Turn } from './state.js';
 const NOISE_MS = 400;
 /** The assistant says so often in a row that she did not understand; then she only shows it. */
 const MOST_UNHEARD_SAID = 2;
-const TIMERS: readonly TimerName[] = ['endpoint', 'finalDue', 'hushDue', 'rest', 'firstWord', 'release'];
 
 /** Answers the turn when it is over, all its finals are there, and no hush is waited for. */
 export function concludeIfComplete(desk: Desk): void {
@@ -111,7 +110,7 @@ export function dropAll(desk: Desk, reason: string): void {
   state.turn = null;
   state.press = null;
   if (state.reply) finishReply(desk, state.reply);
-  for (const name of TIMERS) desk.clearTimer(name, reason);
+  desk.clearAllTimers(reason);
 }
 
 function forget(desk: Desk, reason: string): void {
