@@ -78,6 +78,7 @@ class PlainWays {
       persona: '',
       messages: [{ role: 'caller' as const, text }],
       answers: 'short' as const,
+      language: 'en' as const,
       talk: 'plain',
     };
     for await (const event of this.llm.think({ ...request, signal: this.signal() }))

@@ -3,7 +3,7 @@
  * the frame handed to the socket) and once as a client sees it (its message sent to its frame received, over loopback).
  */
 import { lineAddress } from '@verbalon/client';
-import { HOUSE_RATE_HZ } from '@verbalon/core';
+import { languageOf, type Plan, HOUSE_RATE_HZ } from '@verbalon/core';
 import type { AnyEngine, LlmEngine, SttEngine, TtsEngine } from '@verbalon/engines';
 import { readFrame, type ServiceMessage } from '@verbalon/protocol';
 import { EngineSet, Talk } from '@verbalon/service';
@@ -53,6 +53,26 @@ const tts: TtsEngine = {
   },
 };
 
+const PLAN: Plan = {
+  purpose: 'talk',
+  language: 'en',
+  persona: '',
+  greeting: '',
+  sayings: languageOf('en').sayings,
+  names: [],
+  written: true,
+  manners: {
+    leewayMs: 600,
+    firstWordMs: 0,
+    floor: 'open',
+    first: 'caller',
+    interrupt: 'voice',
+    restAfterMs: 30_000,
+    answers: 'short',
+    sureness: 0,
+  },
+};
+
 /** Inside the service: from the turn's words to the first frame handed to the socket, one talk after the other. */
 async function inside(): Promise<number[]> {
   const times: number[] = [];
@@ -61,19 +81,7 @@ async function inside(): Promise<number[]> {
       let from = 0;
       const talk = new Talk({
         id: 'bench',
-        plan: {
-          purpose: 'talk',
-          persona: '',
-          greeting: '',
-          cannotThink: '',
-          manners: {
-            leewayMs: 600,
-            first: 'caller',
-            interrupt: 'voice',
-            restAfterMs: 30_000,
-            answers: 'short',
-          },
-        },
+        plan: PLAN,
         profile: null,
         voice: {},
         lineup: { stt, llm, tts },
@@ -81,6 +89,7 @@ async function inside(): Promise<number[]> {
         log: pino({ level: 'silent' }),
         record: { journal: () => undefined, audio: () => undefined, turn: () => undefined },
         send: () => undefined,
+        hangUp: () => undefined,
         sendSound: () => {
           if (times.length > turn) return;
           times.push(performance.now() - from);

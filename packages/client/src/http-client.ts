@@ -1,14 +1,26 @@
 /** The service's HTTP interface, typed. */
 import type {
-  AssistantSummary, Conversation, ConversationSummary, EngineSummary, JournalEntry, Problem, RecordingSummary,
+  AloudRequest, AskAnswer, AskRequest, AssistantSummary, AssistantText, Conversation, ConversationSummary, EngineSummary,
+  JournalEntry, Problem, RecordingSummary, TranscriptionEvent, VoiceSummary,
 } from '@verbalon/protocol'; // prettier-ignore
 
 /** What the service refused, in its own words; or `unreachable`, when nothing answers. */
 export class ServiceError extends Error {
-  constructor(readonly problem: Pick<Problem, 'code' | 'title' | 'detail' | 'remedy'>) {
+  constructor(readonly problem: Pick<Problem, 'code' | 'title' | 'detail' | 'remedy' | 'line'>) {
     super(`${problem.title}: ${problem.detail}`);
     this.name = 'ServiceError';
   }
+}
+
+export interface SaidAloud {
+  wav: Uint8Array;
+  firstSoundMs: number;
+  tookMs: number;
+}
+
+export interface FileText extends AssistantText {
+  /** For writing it back. */
+  etag: string;
 }
 
 export class HttpClient {
@@ -18,8 +30,68 @@ export class HttpClient {
     return this.json('/v1/assistants');
   }
 
+  async assistantFile(name: string): Promise<FileText> {
+    return withTag(await this.ask(`/v1/assistants/${encodeURIComponent(name)}/file`));
+  }
+
+  /** What is wrong with a draft, if anything is. */
+  checkAssistant(name: string, yaml: string): Promise<AssistantText> {
+    return this.json(`/v1/assistants/${encodeURIComponent(name)}/check`, post(yaml, 'text/yaml'));
+  }
+
+  async writeAssistant(name: string, yaml: string, etag: string): Promise<FileText> {
+    const headers = { 'content-type': 'text/yaml', 'if-match': etag };
+    return withTag(
+      await this.ask(`/v1/assistants/${encodeURIComponent(name)}/file`, {
+        method: 'PUT',
+        body: yaml,
+        headers,
+      }),
+    );
+  }
+
   engines(): Promise<EngineSummary[]> {
     return this.json('/v1/engines');
+  }
+
+  voices(): Promise<VoiceSummary[]> {
+    return this.json('/v1/voices');
+  }
+
+  question(request: AskRequest): Promise<AskAnswer> {
+    return this.json('/v1/ask', post(JSON.stringify(request), 'application/json'));
+  }
+
+  async aloud(request: AloudRequest): Promise<SaidAloud> {
+    const answer = await this.ask('/v1/aloud', post(JSON.stringify(request), 'application/json'));
+    const timing = answer.headers.get('server-timing') ?? '';
+    const duration = (name: string) => Number(new RegExp(`${name};dur=([\\d.]+)`).exec(timing)?.[1] ?? 0);
+    const wav = new Uint8Array(await answer.arrayBuffer());
+    return { wav, firstSoundMs: duration('first'), tookMs: duration('all') };
+  }
+
+  /** The words of a recording of any usual format, as they are found. */
+  async *transcribe(recording: BodyInit, assistant?: string): AsyncIterable<TranscriptionEvent> {
+    const who = assistant === undefined ? '' : `&assistant=${encodeURIComponent(assistant)}`;
+    const init: RequestInit & { duplex: 'half' } = {
+      method: 'POST',
+      body: recording,
+      headers: { 'content-type': 'application/octet-stream' },
+      duplex: 'half',
+    };
+    const answer = await this.ask(`/v1/transcribe?format=events${who}`, init);
+    const decoder = new TextDecoder();
+    let rest = '';
+    const reader = answer.body!.getReader();
+    for (let part = await reader.read(); !part.done; part = await reader.read()) {
+      const lines = (rest + decoder.decode(part.value, { stream: true })).split('\n');
+      rest = lines.pop()!;
+      for (const line of lines) {
+        const event = JSON.parse(line) as TranscriptionEvent;
+        if (event.kind === 'trouble') throw new ServiceError(event.problem);
+        yield event;
+      }
+    }
   }
 
   recordings(): Promise<RecordingSummary[]> {
@@ -30,48 +102,78 @@ export class HttpClient {
     return this.bytes(`/v1/recordings/${encodeURIComponent(name)}.wav`);
   }
 
-  conversations(): Promise<ConversationSummary[]> {
-    return this.json('/v1/conversations');
+  /** Newest first. */
+  conversations(limit = 50): Promise<ConversationSummary[]> {
+    return this.json(`/v1/conversations?limit=${limit}`);
   }
 
   conversation(id: string): Promise<Conversation> {
-    return this.json(`/v1/conversations/${id}`);
+    return this.json(`/v1/conversations/${encodeURIComponent(id)}`);
   }
 
   journal(id: string): Promise<JournalEntry[]> {
-    return this.json(`/v1/conversations/${id}/journal`);
+    return this.json(`/v1/conversations/${encodeURIComponent(id)}/journal`);
   }
 
   /** Two lanes at 16 kHz on the caller's axis: the caller left, what was heard of the assistant right. */
   conversationSound(id: string): Promise<Uint8Array> {
-    return this.bytes(`/v1/conversations/${id}/audio.wav`);
+    return this.bytes(`/v1/conversations/${encodeURIComponent(id)}/audio.wav`);
+  }
+
+  /** Both sides' words as WebVTT. */
+  async captions(id: string): Promise<string> {
+    return (await this.ask(`/v1/conversations/${encodeURIComponent(id)}/captions.vtt`)).text();
+  }
+
+  openApi(): Promise<object> {
+    return this.json('/v1/openapi.json');
+  }
+
+  asyncApi(): Promise<object> {
+    return this.json('/v1/asyncapi.json');
+  }
+
+  /** The JSON Schema of a file: `project`, `assistant`, `engine` or `answers`. */
+  schema(name: string): Promise<object> {
+    return this.json(`/v1/schemas/${name}.json`);
   }
 
   /** What is still waited for; empty when the default assistant can be talked to. */
   async waitingFor(): Promise<string[]> {
-    const answer = await this.ask('/readyz');
+    const answer = await this.reach('/readyz');
     return ((await answer.json()) as { waitingFor: string[] }).waitingFor;
   }
 
-  private async json<T>(path: string): Promise<T> {
-    const answer = await this.ask(path);
-    if (!answer.ok) throw new ServiceError((await answer.json()) as Problem);
-    return (await answer.json()) as T;
+  private async json<T>(path: string, init?: RequestInit): Promise<T> {
+    return (await (await this.ask(path, init)).json()) as T;
   }
 
   private async bytes(path: string): Promise<Uint8Array> {
-    const answer = await this.ask(path);
-    if (!answer.ok) throw new ServiceError((await answer.json()) as Problem);
-    return new Uint8Array(await answer.arrayBuffer());
+    return new Uint8Array(await (await this.ask(path)).arrayBuffer());
   }
 
-  private async ask(path: string): Promise<Response> {
+  /** @throws ServiceError with what the service refused */
+  private async ask(path: string, init?: RequestInit): Promise<Response> {
+    const answer = await this.reach(path, init);
+    if (!answer.ok) throw new ServiceError((await answer.json()) as Problem);
+    return answer;
+  }
+
+  private async reach(path: string, init?: RequestInit): Promise<Response> {
     try {
-      return await fetch(new URL(path, this.address));
+      return await fetch(new URL(path, this.address), init);
     } catch {
       throw unreachable(this.address);
     }
   }
+}
+
+function post(body: string, type: string): RequestInit {
+  return { method: 'POST', body, headers: { 'content-type': type } };
+}
+
+async function withTag(answer: Response): Promise<FileText> {
+  return { ...((await answer.json()) as AssistantText), etag: answer.headers.get('etag') ?? '' };
 }
 
 export function unreachable(address: string): ServiceError {

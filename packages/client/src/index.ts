@@ -1,3 +1,4 @@
 export * from './http-client.js';
 export * from './line.js';
 export * from './playout.js';
+export * from './talk-view.js';

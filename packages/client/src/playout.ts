@@ -1,5 +1,6 @@
 /**
  * What a line plays: speeches in the order in which they came, one sample after the other, and the reports of it.
+ * Sound that comes too late makes it hold more before it goes on; when all is well it holds less again.
  * No device in it: whoever has one pulls blocks and says where the caller's axis stands.
  */
 import { toFloats } from '@verbalon/core';
@@ -10,6 +11,13 @@ const REPORT_MS = 100;
 /** How much a ducked voice is quieter (20 dB), and how long that takes, in ms. */
 const DUCKED_GAIN = 0.1;
 const DUCK_MS = 20;
+
+/** So much is held before a speech begins, in ms: at first, at least, at most, and how much more after each hole. */
+const FIRST_HOLD_MS = 20;
+const MOST_HOLD_MS = 400;
+const HOLD_STEP_MS = 60;
+/** After so long without a hole, one step less is held, in ms of sound. */
+const CALM_MS = 20_000;
 
 export interface PlayedReport {
   speech: number;
@@ -31,13 +39,29 @@ export class Playout {
   private reported = 0;
   private gain = 1;
   private wantedGain = 1;
+  private holdMs = FIRST_HOLD_MS;
+  private calm = 0;
+  /** Sound is being held until enough of it is there. */
+  private holding = true;
+  /** A speech was cut off by a lack of sound, and goes on later. */
+  private inSpeech = false;
+  /** Speeches up to this one were flushed: what still comes of them is late. */
+  private flushedUpTo = -1;
+  /** Holes in speeches so far. */
+  holes = 0;
 
   constructor(
     private readonly rateHz: number,
     private readonly report: (report: PlayedReport) => void,
   ) {}
 
+  /** How much sound is held before a speech begins, in ms. */
+  get heldMs(): number {
+    return this.holdMs;
+  }
+
   add({ epoch, samples, last }: Pick<Frame, 'epoch' | 'samples' | 'last'>): void {
+    if (epoch <= this.flushedUpTo) return;
     this.queue.push({ speech: epoch, samples: toFloats(samples), at: 0, last });
   }
 
@@ -56,7 +80,14 @@ export class Playout {
 
   /** Nothing more of what is queued will be played; the report says exactly how much was. */
   flush(capture: number): void {
+    this.flushedUpTo = Math.max(
+      this.flushedUpTo,
+      this.current.speech,
+      ...this.queue.map(({ speech }) => speech),
+    );
     this.queue = [];
+    this.holding = true;
+    this.inSpeech = false;
     this.unduck();
     this.gain = 1;
     this.report({ ...this.current, capture, flushed: true });
@@ -69,7 +100,8 @@ export class Playout {
   pull(count: number, capture: number): Float32Array {
     const out = new Float32Array(count);
     let at = 0;
-    while (at < count && this.queue.length > 0) {
+    if (this.holding && this.isEnough()) this.holding = false;
+    while (!this.holding && at < count && this.queue.length > 0) {
       const head = this.queue[0]!;
       const part = head.samples.subarray(head.at, head.at + count - at);
       out.set(part, at);
@@ -78,8 +110,32 @@ export class Playout {
       this.count(head, part.length, capture + at);
       if (head.at === head.samples.length) this.queue.shift();
     }
+    if (at < count && !this.holding) this.ranDry();
+    this.calmDown(at);
     this.applyGain(out);
     return out;
+  }
+
+  /** Is there enough to begin, or is the end of a speech there? */
+  private isEnough(): boolean {
+    const there = this.queue.reduce((sum, { samples, at }) => sum + samples.length - at, 0);
+    return this.queue.some(({ last }) => last) || there >= (this.holdMs * this.rateHz) / 1000;
+  }
+
+  /** Nothing is there: within a speech that is a hole, and more is held from now on. */
+  private ranDry(): void {
+    this.holding = true;
+    if (!this.inSpeech) return;
+    this.holes++;
+    this.calm = 0;
+    this.holdMs = Math.min(MOST_HOLD_MS, this.holdMs + HOLD_STEP_MS);
+  }
+
+  private calmDown(played: number): void {
+    this.calm += played;
+    if (this.calm < (CALM_MS * this.rateHz) / 1000) return;
+    this.calm = 0;
+    this.holdMs = Math.max(FIRST_HOLD_MS, this.holdMs - HOLD_STEP_MS);
   }
 
   private count(head: Queued, length: number, capture: number): void {
@@ -90,6 +146,7 @@ export class Playout {
     this.current.sample += length;
     const isFirst = this.reported === 0 && length > 0;
     const isOver = head.last && head.at === head.samples.length;
+    this.inSpeech = !isOver;
     const isDue = this.current.sample - this.reported >= (REPORT_MS * this.rateHz) / 1000;
     if (!isFirst && !isOver && !isDue) return;
     this.reported = this.current.sample;

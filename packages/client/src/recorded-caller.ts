@@ -11,6 +11,8 @@ import { Playout } from './playout.js';
 const TICK_MS = 20;
 /** After the recording is over the line stays open at least so long: the ear must notice the end, in ms. */
 const LEAST_AFTER_MS = 700;
+/** The line was closed because the talk is over (RFC 6455, section 7.4.1). */
+const GOODBYE = 1000;
 
 export interface RecordedCallOptions {
   address: string;
@@ -84,6 +86,8 @@ class LiveCall {
   private line: Line | null = null;
   private capture = 0;
   private cutOff: string | null = null;
+  /** The assistant has ended the talk, after a goodbye. */
+  private isDone = false;
 
   constructor(
     private readonly options: RecordedCallOptions,
@@ -97,18 +101,20 @@ class LiveCall {
 
   async run(): Promise<RecordedCall> {
     const { address, assistant, purpose, line } = this.options;
-    const socket = new WebSocket(lineAddress(address)) as unknown as SocketLike;
+    const open = () => new WebSocket(lineAddress(address)) as unknown as SocketLike;
     const arrive = {
       line: line ?? ('recording' as const),
       audio: { encoding: 's16le' as const, rateHz: this.rateHz },
       ...(assistant === undefined ? {} : { assistant }),
       ...(purpose === undefined ? {} : { purpose }),
     };
-    this.line = await Line.connect(socket, address, arrive, {
+    this.line = await Line.connect(open, address, arrive, {
       message: (message) => this.take(message),
       sound: (frame) => this.playout.add(frame),
-      closed: ({ reason, clean }) =>
-        (this.cutOff ??= reason || (clean ? 'the line was closed' : 'the connection was lost')),
+      closed: ({ reason, clean, code }) => {
+        if (code === GOODBYE) this.isDone = true;
+        else this.cutOff ??= reason || (clean ? 'the line was closed' : 'the connection was lost');
+      },
     });
     this.options.onOpen?.(this.line);
     await this.speakAndHear();
@@ -142,7 +148,7 @@ class LiveCall {
   }
 
   private isOver(): boolean {
-    if (this.cutOff !== null || this.options.signal?.aborted) return true;
+    if (this.cutOff !== null || this.isDone || this.options.signal?.aborted) return true;
     const afterMs = ((this.capture - this.speech.length) * 1000) / this.rateHz;
     return afterMs > LEAST_AFTER_MS && this.expectation.isNothing && !this.playout.busy;
   }

@@ -376,7 +376,19 @@ class World {
 
   private recognise(recognition: number, amount: number): void {
     const closed = this.stage.all('closeRecognition').some((order) => order.recognition === recognition);
-    const texts = ['goodbye', 'bye', 'thank you goodbye', 'hut', 'is the path open', 'please start over', '', 'shorter', 'goodbye', 'yes', 'no'];
+    const texts = [
+      'goodbye',
+      'bye',
+      'thank you goodbye',
+      'hut',
+      'is the path open',
+      'please start over',
+      '',
+      'shorter',
+      'goodbye',
+      'yes',
+      'no',
+    ];
     const words = texts[amount % texts.length]!.split(' ').filter(Boolean);
     const heard = words.map((one) => ({
       word: one,
@@ -436,28 +448,31 @@ describe('whatever can happen', () => {
   it('roles alternate, only what was played is remembered, no order is for something that has ended, every timer is answered, and the talk can go on', () => {
     const seen = new Map<string, number>();
     fc.assert(
-      fc.property(fc.noBias(fc.array(fc.tuple(fc.nat(1_000), fc.nat(10_000)), { maxLength: 40, size: 'max' })), (steps) => {
-        const world = new World();
-        const { stage } = world;
-        for (const [choice, amount] of steps) world.step(choice, amount);
-        checkOrders(stage);
-        const { history, ended } = stage.conductor.snapshot();
-        history.forEach((entry, i) => expect(entry.role).not.toBe(history[i - 1]?.role));
-        const remembered = history
-          .filter(({ role }) => role === 'assistant')
-          .flatMap(({ text }) => text.split(' '));
-        expect(remembered.length).toBeLessThanOrEqual(world.heardWords);
-        stage.orders.forEach(({ kind }) => seen.set(kind, (seen.get(kind) ?? 0) + 1));
-        if (ended) return;
-        stage.happen({ kind: 'freshAsked' });
-        stage.happen({ kind: 'floorSet', floor: 'open' });
-        stage.happen({ kind: 'voiceEnded', atMs: stage.nowMs, voicedMs: 0 });
-        stage.wait(10_000);
-        stage.happen({ kind: 'typed', text: 'are you there' });
-        stage.wait(10_000);
-        if (!stage.conductor.snapshot().ended)
-          expect(stage.last('think').messages.at(-1)!.text).toContain('are you there');
-      }),
+      fc.property(
+        fc.noBias(fc.array(fc.tuple(fc.nat(1_000), fc.nat(10_000)), { maxLength: 40, size: 'max' })),
+        (steps) => {
+          const world = new World();
+          const { stage } = world;
+          for (const [choice, amount] of steps) world.step(choice, amount);
+          checkOrders(stage);
+          const { history, ended } = stage.conductor.snapshot();
+          history.forEach((entry, i) => expect(entry.role).not.toBe(history[i - 1]?.role));
+          const remembered = history
+            .filter(({ role }) => role === 'assistant')
+            .flatMap(({ text }) => text.split(' '));
+          expect(remembered.length).toBeLessThanOrEqual(world.heardWords);
+          stage.orders.forEach(({ kind }) => seen.set(kind, (seen.get(kind) ?? 0) + 1));
+          if (ended) return;
+          stage.happen({ kind: 'freshAsked' });
+          stage.happen({ kind: 'floorSet', floor: 'open' });
+          stage.happen({ kind: 'voiceEnded', atMs: stage.nowMs, voicedMs: 0 });
+          stage.wait(10_000);
+          stage.happen({ kind: 'typed', text: 'are you there' });
+          stage.wait(10_000);
+          if (!stage.conductor.snapshot().ended)
+            expect(stage.last('think').messages.at(-1)!.text).toContain('are you there');
+        },
+      ),
       { numRuns: 10_000, seed: 11 },
     );
     // The rows reach everything that the conductor can order.

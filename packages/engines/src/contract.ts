@@ -2,7 +2,7 @@
  * The contracts of the three roles. Each streams in both directions and can be cancelled;
  * a cancel reaches the engine. All sound is 16-bit at HOUSE_RATE_HZ.
  */
-import type { Entry, HeardWord, WordTime } from '@verbalon/core';
+import type { AnswerLength, Entry, HeardWord, WordTime } from '@verbalon/core';
 
 export type Readiness = { state: 'ready' } | { state: 'loading' } | { state: 'down'; why: string };
 
@@ -60,7 +60,9 @@ export interface SttEngine extends Engine {
 export interface LlmRequest {
   persona: string;
   messages: readonly Entry[];
-  answers: 'short' | 'long';
+  answers: AnswerLength;
+  /** BCP 47, in which to answer. */
+  language: string;
   /** Names the conversation towards the engine. */
   talk: string;
   signal: AbortSignal;
@@ -77,7 +79,8 @@ export interface LlmEngine extends Engine {
 
 export interface TtsRequest {
   text: string;
-  voice: { name?: string; rate?: number; pitchHz?: number };
+  /** 1 is the voice's own rate and volume. */
+  voice: { name?: string; rate?: number; pitchHz?: number; volume?: number };
   signal: AbortSignal;
 }
 

@@ -6,6 +6,9 @@ const closed = { additionalProperties: false };
 /** The most letters of one typed turn. */
 export const MOST_TYPED_LETTERS = 4_000;
 
+export const LANGUAGE_TAG = '^[a-zA-Z]{2,3}(-[a-zA-Z0-9]{2,8})*$';
+export const Floor = Type.Union([Type.Literal('open'), Type.Literal('press')]);
+
 export const Arrive = Type.Object(
   {
     kind: Type.Literal('arrive'),
@@ -23,6 +26,17 @@ export const Arrive = Type.Object(
     ),
     /** Yield to keys only: for a line that hears the assistant's own voice in its microphone. */
     keyOnly: Type.Optional(Type.Boolean()),
+    /** The caller's language (BCP 47), usually that of the device. */
+    language: Type.Optional(Type.String({ pattern: LANGUAGE_TAG })),
+    /** Instead of the assistant's own manners. */
+    floor: Type.Optional(Floor),
+    /** The line was lost for a moment: goes on with the talk of this token, of which `received` items have come. */
+    resume: Type.Optional(
+      Type.Object(
+        { token: Type.String({ minLength: 8, maxLength: 64 }), received: Type.Integer({ minimum: 0 }) },
+        closed,
+      ),
+    ),
   },
   closed,
 );
@@ -34,6 +48,11 @@ export const Typed = Type.Object(
   },
   closed,
 );
+/** A key goes down or up while the caller's axis stood at `capture`, in samples of the line. */
+const Key = { capture: Type.Integer({ minimum: 0 }) };
+export const Press = Type.Object({ kind: Type.Literal('press'), ...Key }, closed);
+export const Release = Type.Object({ kind: Type.Literal('release'), ...Key }, closed);
+export const TakeFloor = Type.Object({ kind: Type.Literal('floor'), floor: Floor }, closed);
 export const HushPlease = Type.Object({ kind: Type.Literal('hush') }, closed);
 export const Fresh = Type.Object({ kind: Type.Literal('fresh') }, closed);
 export const Leave = Type.Object({ kind: Type.Literal('leave') }, closed);
@@ -56,6 +75,9 @@ export const Played = Type.Object(
 export const callerMessages = {
   arrive: Arrive,
   typed: Typed,
+  press: Press,
+  release: Release,
+  floor: TakeFloor,
   hush: HushPlease,
   fresh: Fresh,
   played: Played,

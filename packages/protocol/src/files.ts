@@ -1,5 +1,7 @@
 /** The files of a project folder: `project.yaml`, `assistants/*.yaml`, `engines/*.yaml`. */
-import { Type, type Static } from '@sinclair/typebox';
+import { Type, type Static, type TProperties } from '@sinclair/typebox';
+import { Floor } from './caller-messages.js';
+import { AnswerLength } from './service-messages.js';
 
 const closed = { additionalProperties: false };
 const Name = Type.String({
@@ -31,13 +33,34 @@ export const ProjectFile = Type.Object(
   closed,
 );
 
+/** What the assistant says by herself; an empty one is left unsaid. */
+const saying = (description: string) => Type.Optional(Type.String({ maxLength: 2_000, description }));
+const sayings: TProperties = {
+  cannotThink: saying('no answer could be thought of'),
+  unheard: saying('there was voice, and no word was understood'),
+  unsure: saying('asked back when words are uncertain; {words} is what was understood'),
+  again: saying('what was asked back is denied'),
+  silence: saying('nobody spoke when it was the caller’s turn'),
+  farewell: saying('goodbye was said; the talk closes after it'),
+};
+
 export const AssistantFile = Type.Object(
   {
     title: Sentence,
-    language: Type.Literal('en'),
+    /** BCP 47; there are rules for English. */
+    language: Type.String({
+      pattern: '^en(-[A-Za-z0-9]{2,8})*$',
+      description: 'a BCP 47 tag of English, such as en or en-GB',
+    }),
     persona: Type.String({ minLength: 1, maxLength: 20_000 }),
     greeting: Type.Optional(Sentence),
-    cannotThink: Type.Optional(Sentence),
+    /** A few words to be shown beside "listening": what can be asked here. */
+    prompt: Type.Optional(Type.String({ maxLength: 120 })),
+    sayings: Type.Optional(Type.Object(sayings, closed)),
+    /** Names as they are written, beside those of the expected phrases. */
+    names: Type.Optional(Type.Array(Type.String({ minLength: 1, maxLength: 80 }), { maxItems: 2_000 })),
+    /** Heard words with capitals, marks and digits (the default), or as they are spoken. */
+    written: Type.Optional(Type.Boolean()),
     lineup: Type.Object({ stt: Name, llm: Name, tts: Name }, closed),
     voice: Type.Optional(
       Type.Object(
@@ -47,6 +70,8 @@ export const AssistantFile = Type.Object(
           rate: Type.Optional(Type.Number({ minimum: 0.5, maximum: 2 })),
           /** Mean pitch, in Hz. */
           pitchHz: Type.Optional(Type.Number({ minimum: 50, maximum: 400 })),
+          /** 1 is the voice's own. */
+          volume: Type.Optional(Type.Number({ minimum: 0.05, maximum: 4 })),
         },
         closed,
       ),
@@ -55,10 +80,15 @@ export const AssistantFile = Type.Object(
       Type.Object(
         {
           leewayMs: Type.Optional(Type.Integer({ minimum: 200, maximum: 5_000 })),
+          firstWordMs: Type.Optional(
+            Type.Integer({ minimum: 0, maximum: 3_600_000, description: 'ms; 0 waits for ever' }),
+          ),
+          floor: Type.Optional(Floor),
+          sureness: Type.Optional(Type.Number({ minimum: 0, maximum: 1 })),
           first: Type.Optional(Type.Union([Type.Literal('assistant'), Type.Literal('caller')])),
           interrupt: Type.Optional(Type.Union([Type.Literal('voice'), Type.Literal('key')])),
           restAfterMs: Type.Optional(Type.Integer({ minimum: 1_000, maximum: 3_600_000 })),
-          answers: Type.Optional(Type.Union([Type.Literal('short'), Type.Literal('long')])),
+          answers: Type.Optional(AnswerLength),
         },
         closed,
       ),
@@ -90,6 +120,36 @@ const common = {
   where: Type.Union([Type.Literal('on-machine'), Type.Literal('cloud')]),
   languages: Type.Array(Type.String({ minLength: 2 }), { minItems: 1 }),
 };
+
+/** An answer of an answers file; `then` holds those that may follow it. */
+const Answer = Type.Recursive(
+  (Self) =>
+    Type.Object(
+      {
+        name: Type.Optional(Name),
+        when: Type.Array(Type.String({ minLength: 1, maxLength: 500 }), { minItems: 1 }),
+        say: Type.Optional(Type.Array(Sentence, { minItems: 1 })),
+        like: Type.Optional(Name),
+        pass: Type.Optional(Type.Boolean()),
+        then: Type.Optional(Type.Array(Self, { minItems: 1 })),
+      },
+      closed,
+    ),
+  { $id: 'Answer' },
+);
+
+export const AnswersFile = Type.Object(
+  {
+    title: Sentence,
+    slots: Type.Optional(
+      Type.Record(Type.String(), Type.Array(Type.String({ minLength: 1 }), { minItems: 1 })),
+    ),
+    answers: Type.Array(Answer, { minItems: 1, maxItems: 2_000 }),
+    /** When nothing fits: sentences, of which one is said, or "pass" to a model. */
+    otherwise: Type.Union([Type.Literal('pass'), Type.Array(Sentence, { minItems: 1 })]),
+  },
+  closed,
+);
 
 export const EngineFile = Type.Union([
   Type.Object(
@@ -125,8 +185,24 @@ export const EngineFile = Type.Union([
     },
     closed,
   ),
+  Type.Object(
+    {
+      ...common,
+      role: Type.Literal('llm'),
+      wire: Type.Literal('answers'),
+      /** `answers/NAME.yaml` of the project. */
+      answers: Name,
+      /** The engine that is asked where the file says "pass". */
+      passTo: Type.Optional(Name),
+      /** Chooses among several replies. */
+      seed: Type.Optional(Type.Integer({ minimum: 0, maximum: 1_000_000 })),
+    },
+    closed,
+  ),
+  Type.Object({ ...common, role: Type.Literal('llm'), wire: Type.Literal('echo') }, closed),
 ]);
 
 export type ProjectFile = Static<typeof ProjectFile>;
 export type AssistantFile = Static<typeof AssistantFile>;
+export type AnswersFile = Static<typeof AnswersFile>;
 export type EngineFile = Static<typeof EngineFile>;

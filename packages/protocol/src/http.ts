@@ -1,78 +1,175 @@
-/** What the service's HTTP answers look like. */
-import { Type } from '@sinclair/typebox';
-import type { LineupEntry, ServiceMessageOf } from './service-messages.js';
+/** What goes in and out of the service over HTTP; the OpenAPI document is made from these. */
+import { Type, type Static, type TProperties } from '@sinclair/typebox';
+import { AnswerLength, HeardWord, LineupEntry, Nullable, TurnReport } from './service-messages.js';
+
+const closed = { additionalProperties: false };
+const object = <P extends TProperties>(properties: P) => Type.Object(properties, closed);
+const Count = Type.Integer({ minimum: 0 });
+const Ms = Type.Number({ minimum: 0, description: 'milliseconds' });
+const Time = Type.String({ description: 'ISO 8601' });
+const Text = Type.String();
 
 /** RFC 9457, with a stable code and a remedy. */
-export interface Problem {
-  type: string;
-  title: string;
-  status: number;
-  detail: string;
-  code: string;
-  remedy: string;
-}
+export const Problem = object({
+  type: Text,
+  title: Text,
+  status: Count,
+  detail: Text,
+  code: Text,
+  remedy: Text,
+  /** Of a file: where it is wrong, from 1. */
+  line: Type.Optional(Count),
+});
 
-export interface AssistantSummary {
-  name: string;
-  title: string;
-  greeting: string;
-  recorded: boolean;
-  isDefault: boolean;
-  lineup: LineupEntry[];
-}
+export const AssistantSummary = object({
+  name: Text,
+  title: Text,
+  greeting: Text,
+  prompt: Text,
+  language: Text,
+  floor: Type.Union([Type.Literal('open'), Type.Literal('press')]),
+  recorded: Type.Boolean(),
+  isDefault: Type.Boolean(),
+  lineup: Type.Array(LineupEntry),
+});
 
-export interface RecordingSummary {
-  name: string;
-  title: string;
-  transcript: string;
-  durationMs: number;
-}
+/** A file of the project, as it is on disk. `problem`: why it cannot be used; the last good one is in use meanwhile. */
+export const AssistantText = object({ name: Text, yaml: Text, problem: Nullable(Problem) });
 
-export interface ConversationSummary {
-  id: string;
-  assistant: string | null;
-  line: string;
-  startedAt: string;
-  endedAt: string | null;
+export const RecordingSummary = object({ name: Text, title: Text, transcript: Text, durationMs: Ms });
+
+const conversation = {
+  id: Text,
+  assistant: Nullable(Text),
+  line: Text,
+  startedAt: Time,
+  endedAt: Nullable(Time),
   /** How it ended; null while it goes on. */
-  ending: string | null;
-  turns: number;
-}
-
-export interface Conversation extends ConversationSummary {
-  reports: ServiceMessageOf<'turn'>['report'][];
+  ending: Nullable(Text),
+  turns: Count,
+  recorded: Type.Boolean(),
+};
+export const ConversationSummary = object(conversation);
+export const Conversation = object({
+  ...conversation,
+  reports: Type.Array(TurnReport),
   /** Stretches of sound or journal that could not be kept. */
-  gaps: { what: string; fromMs: number; toMs: number }[];
-}
+  gaps: Type.Array(object({ what: Text, fromMs: Type.Number(), toMs: Type.Number() })),
+});
 
 /** One happening or order; `body` is the thing itself. */
-export interface JournalEntry {
-  index: number;
-  atMs: number;
-  /** `happening` or `order`. */
-  side: 'happening' | 'order';
-  kind: string;
-  body: unknown;
-}
+export const JournalEntry = object({
+  index: Count,
+  atMs: Type.Number(),
+  side: Type.Union([Type.Literal('happening'), Type.Literal('order')]),
+  kind: Text,
+  body: Type.Unknown(),
+});
 
-export interface EngineSummary {
-  name: string;
-  title: string;
-  role: LineupEntry['role'];
-  where: LineupEntry['where'];
-  languages: readonly string[];
-  state: LineupEntry['state'];
-  why?: string;
-}
+export const EngineSummary = object({
+  name: Text,
+  title: Text,
+  role: LineupEntry.properties.role,
+  where: LineupEntry.properties.where,
+  languages: Type.Array(Text),
+  state: LineupEntry.properties.state,
+  why: Type.Optional(Text),
+});
+
+export const VoiceSummary = object({
+  engine: Text,
+  name: Text,
+  languages: Type.Array(Text),
+  /** Assistants that speak with it. */
+  usedBy: Type.Array(Text),
+});
+
+/** One stretch of speech of a recording. */
+export const TranscribedSegment = object({
+  fromMs: Ms,
+  toMs: Ms,
+  text: Text,
+  spoken: Text,
+  words: Type.Array(HeardWord),
+});
+export const Transcript = object({
+  assistant: Text,
+  engine: Text,
+  text: Text,
+  spoken: Text,
+  durationMs: Ms,
+  tookMs: Ms,
+  segments: Type.Array(TranscribedSegment),
+});
+/** The lines of a transcription as it goes on (application/x-ndjson). */
+export const TranscriptionEvent = Type.Union([
+  object({ kind: Type.Literal('progress'), heardMs: Ms, ofMs: Nullable(Ms) }),
+  object({ kind: Type.Literal('segment'), segment: TranscribedSegment }),
+  object({ kind: Type.Literal('done'), transcript: Transcript }),
+  object({ kind: Type.Literal('trouble'), problem: Problem }),
+]);
+export const TranscribeQuery = object({
+  assistant: Type.Optional(Text),
+  format: Type.Optional(
+    Type.Union((['json', 'text', 'vtt', 'events'] as const).map((one) => Type.Literal(one))),
+  ),
+});
+
+/** The most letters that are said aloud at once. */
+export const MOST_ALOUD_LETTERS = 20_000;
+export const AloudRequest = object({
+  text: Type.String({ minLength: 1, maxLength: MOST_ALOUD_LETTERS }),
+  assistant: Type.Optional(Text),
+  /** A voice of the assistant's engine; its own by default. */
+  voice: Type.Optional(Text),
+  rate: Type.Optional(Type.Number({ minimum: 0.5, maximum: 2 })),
+  pitchHz: Type.Optional(Type.Number({ minimum: 50, maximum: 400 })),
+  volume: Type.Optional(Type.Number({ minimum: 0.05, maximum: 4 })),
+});
+
+export const AskRequest = object({
+  text: Type.String({ minLength: 1, maxLength: 4_000, pattern: '\\S' }),
+  assistant: Type.Optional(Text),
+  /** What was said before, oldest first. */
+  messages: Type.Optional(
+    Type.Array(
+      object({ role: Type.Union([Type.Literal('caller'), Type.Literal('assistant')]), text: Text }),
+      {
+        maxItems: 200,
+      },
+    ),
+  ),
+  answers: Type.Optional(AnswerLength),
+});
+export const AskAnswer = object({
+  assistant: Text,
+  engine: Text,
+  text: Text,
+  firstPieceMs: Ms,
+  tookMs: Ms,
+});
 
 /** What `GET /v1/conversations` takes. */
-export const PageQuery = Type.Object(
-  {
-    limit: Type.Optional(Type.Integer({ minimum: 1, maximum: 500 })),
-    offset: Type.Optional(Type.Integer({ minimum: 0, maximum: 1_000_000 })),
-  },
-  { additionalProperties: false },
-);
+export const PageQuery = object({
+  limit: Type.Optional(Type.Integer({ minimum: 1, maximum: 500 })),
+  offset: Type.Optional(Type.Integer({ minimum: 0, maximum: 1_000_000 })),
+});
 
 /** The id of a conversation. */
 export const Id = Type.String({ pattern: '^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$' });
+
+export type Problem = Static<typeof Problem>;
+export type AssistantSummary = Static<typeof AssistantSummary>;
+export type AssistantText = Static<typeof AssistantText>;
+export type RecordingSummary = Static<typeof RecordingSummary>;
+export type ConversationSummary = Static<typeof ConversationSummary>;
+export type Conversation = Static<typeof Conversation>;
+export type JournalEntry = Static<typeof JournalEntry>;
+export type EngineSummary = Static<typeof EngineSummary>;
+export type VoiceSummary = Static<typeof VoiceSummary>;
+export type TranscribedSegment = Static<typeof TranscribedSegment>;
+export type Transcript = Static<typeof Transcript>;
+export type TranscriptionEvent = Static<typeof TranscriptionEvent>;
+export type AloudRequest = Static<typeof AloudRequest>;
+export type AskRequest = Static<typeof AskRequest>;
+export type AskAnswer = Static<typeof AskAnswer>;

@@ -4,3 +4,4 @@ export * from './frames.js';
 export * from './files.js';
 export * from './http.js';
 export * from './check.js';
+export * from './outbox.js';

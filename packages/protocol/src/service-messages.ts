@@ -1,5 +1,7 @@
 /** What the service sends over the talk socket, besides binary audio frames. Every message carries `atMs` on the caller's axis. */
 import { Type, type Static, type TProperties } from '@sinclair/typebox';
+import { ANSWER_LENGTHS } from '@verbalon/core';
+import { Floor } from './caller-messages.js';
 
 const closed = { additionalProperties: false };
 const Ms = Type.Number({
@@ -12,12 +14,14 @@ function message<K extends string, P extends TProperties>(kind: K, properties: P
   return Type.Object({ kind: Type.Literal(kind), atMs: Ms, ...properties }, closed);
 }
 
-const HeardWord = Type.Object(
+export const HeardWord = Type.Object(
   {
     word: Type.String(),
     fromMs: Ms,
     toMs: Ms,
     confidence: Type.Optional(Type.Number({ minimum: 0, maximum: 1 })),
+    /** What was really said, where `word` is its written form. */
+    spoken: Type.Optional(Type.String()),
   },
   closed,
 );
@@ -47,13 +51,16 @@ const Gap = Type.Object(
   { ms: Type.Number(), parts: Type.Array(Type.Object({ part: GapPart, ms: Duration }, closed)) },
   closed,
 );
-const Nullable = <T extends TProperties[string]>(schema: T) => Type.Union([schema, Type.Null()]);
+export const Nullable = <T extends TProperties[string]>(schema: T) => Type.Union([schema, Type.Null()]);
 
 export const TurnReport = Type.Object(
   {
     turn: Count,
-    source: Type.Union([Type.Literal('voice'), Type.Literal('typed'), Type.Literal('greeting')]),
+    source: Type.Union(
+      (['voice', 'typed', 'greeting', 'silence'] as const).map((source) => Type.Literal(source)),
+    ),
     text: Type.String(),
+    spoken: Type.String(),
     generated: Type.String(),
     heard: Type.String(),
     answered: Type.Boolean(),
@@ -68,6 +75,8 @@ export const TurnReport = Type.Object(
   },
   closed,
 );
+
+export const AnswerLength = Type.Union(ANSWER_LENGTHS.map((length) => Type.Literal(length)));
 
 const State = Type.Union(
   (['resting', 'listening', 'working', 'answering'] as const).map((state) => Type.Literal(state)),
@@ -91,7 +100,16 @@ export const serviceMessages = {
     recorded: Type.Boolean(),
     audio: Type.Object({ encoding: Type.Literal('s16le'), rateHz: Type.Integer() }, closed),
     lineup: Type.Array(LineupEntry),
+    /** The language that is heard and spoken. */
+    language: Type.String(),
+    floor: Floor,
+    /** To be shown beside "listening"; may be empty. */
+    prompt: Type.String(),
+    /** With it a line that was lost goes on with this talk, within RESUME_MS. */
+    token: Type.String(),
   }),
+  /** The talk goes on; of what the line sent, `received` items had come. Never counted itself. */
+  resumed: message('resumed', { received: Count }),
   state: message('state', { state: State }),
   voice: message('voice', {
     change: Type.Union([Type.Literal('began'), Type.Literal('ended')]),
@@ -105,7 +123,12 @@ export const serviceMessages = {
     words: Type.Array(HeardWord),
     alternatives: Type.Array(Type.String()),
   }),
-  unheard: message('unheard', { turn: Count, why: Type.String() }),
+  unheard: message('unheard', {
+    turn: Count,
+    reason: Type.Union((['silence', 'noise', 'no-words'] as const).map((reason) => Type.Literal(reason))),
+    why: Type.String(),
+  }),
+  answers: message('answers', { length: AnswerLength }),
   reply: message('reply', { turn: Count, text: Type.String() }),
   speech: message('speech', {
     turn: Count,

@@ -1,7 +1,13 @@
 /** The engines of a project: opened at the start, warmed, looked up by name. */
 import type { Logger } from 'pino';
-import { openEngine, type AnyEngine, type SttEngine, type Surroundings } from '@verbalon/engines';
-import type { EngineSummary, LineupEntry } from '@verbalon/protocol';
+import {
+  openEngine,
+  type AnyEngine,
+  type LlmEngine,
+  type SttEngine,
+  type Surroundings,
+} from '@verbalon/engines';
+import type { EngineSummary, LineupEntry, VoiceSummary } from '@verbalon/protocol';
 import { ProblemError } from './problems.js';
 import type { Assistant, Project } from './project/project.js';
 import type { Lineup } from './talk/talk.js';
@@ -12,13 +18,26 @@ export class EngineSet {
     private readonly log: Logger,
   ) {}
 
-  static open(project: Project, surroundings: Surroundings, log: Logger): EngineSet {
+  /** Opens the engines that an assistant uses, and those that these pass questions on to. */
+  static open(
+    project: Project,
+    around: Pick<Surroundings, 'workFolder' | 'standins'>,
+    log: Logger,
+  ): EngineSet {
     const used = new Set(project.list().flatMap(({ file }) => Object.values(file.lineup)));
-    const files = [...project.engines].filter(([name]) => used.has(name));
-    return new EngineSet(
-      new Map(files.map(([name, file]) => [name, openEngine(name, file, surroundings)])),
-      log,
-    );
+    for (const name of [...used]) {
+      const file = project.engines.get(name);
+      if (file?.wire === 'answers' && file.passTo !== undefined) used.add(file.passTo);
+    }
+    const engines = new Map<string, AnyEngine>();
+    const surroundings: Surroundings = {
+      ...around,
+      answers: (name) => project.answers(name),
+      model: (name) => engines.get(name) as LlmEngine,
+    };
+    for (const [name, file] of project.engines)
+      if (used.has(name)) engines.set(name, openEngine(name, file, surroundings));
+    return new EngineSet(engines, log);
   }
 
   /** Gets the assistant's ears ready for its expected phrases; names without a pronunciation are said as the voice says them. */
@@ -61,9 +80,24 @@ export class EngineSet {
       title: engine.title,
       role: engine.role,
       where: engine.where,
-      languages: engine.languages,
+      languages: [...engine.languages],
       ...engine.readiness(),
     }));
+  }
+
+  voices(assistants: readonly Assistant[]): VoiceSummary[] {
+    return [...this.engines.values()].flatMap((engine) => {
+      if (engine.role !== 'tts') return [];
+      const speakers = assistants.filter(({ file }) => file.lineup.tts === engine.name);
+      return engine.voices.map((name) => ({
+        engine: engine.name,
+        name,
+        languages: [...engine.languages],
+        usedBy: speakers
+          .filter(({ file }) => (file.voice?.name ?? engine.voices[0]) === name)
+          .map((one) => one.name),
+      }));
+    });
   }
 
   async close(): Promise<void> {

@@ -18,6 +18,17 @@ export const PROBLEMS = {
     title: 'The file of this assistant cannot be used',
     remedy: 'Mend the file at the line that is named; it is read again when it changes.',
   },
+  'assistant-changed': {
+    status: 412,
+    title: 'The file of this assistant has been changed meanwhile',
+    remedy:
+      'Read it again with GET /v1/assistants/NAME/file, put your changes to it, and send it with its new ETag.',
+  },
+  'answers-broken': {
+    status: 409,
+    title: 'A file of authored answers cannot be used',
+    remedy: 'Mend the file at the line that is named; it is read again when it changes.',
+  },
   'project-broken': {
     status: 500,
     title: 'A file of the project cannot be used',
@@ -57,6 +68,47 @@ export const PROBLEMS = {
     status: 400,
     title: 'The engine has no such voice',
     remedy: 'Name one of the voices that it has.',
+  },
+  'text-unspeakable': {
+    status: 422,
+    title: 'There is nothing in this text that can be said aloud',
+    remedy: 'Send words or numbers; signs and pictures have no sound.',
+  },
+  'sound-empty': {
+    status: 422,
+    title: 'The recording has no sound in it',
+    remedy: 'Record it again, or name another file.',
+  },
+  'sound-not-wav': {
+    status: 415,
+    title: 'This is no WAV file',
+    remedy: 'Convert it first, for example with: sox FILE out.wav',
+  },
+  'sound-format-unknown': {
+    status: 415,
+    title: 'The format of this recording is not known here',
+    remedy:
+      'Send WAV, FLAC, MP3, Ogg (Vorbis or Opus) or WebM (Opus); or convert it, for example with: sox FILE out.wav',
+  },
+  'sound-cut-short': {
+    status: 422,
+    title: 'The recording was not written to its end',
+    remedy: 'Copy or record it again.',
+  },
+  'sound-damaged': {
+    status: 422,
+    title: 'The recording is damaged',
+    remedy: 'Copy it again from where it came from, or convert it anew.',
+  },
+  'sound-rate-out-of-range': {
+    status: 415,
+    title: 'The sample rate of this recording cannot be used',
+    remedy: 'Convert it to a rate from 8,000 to 192,000 Hz, for example with: sox FILE -r 16000 out.wav',
+  },
+  'sound-too-large': {
+    status: 413,
+    title: 'The recording is too large',
+    remedy: 'Cut it into parts of up to 2 GB.',
   },
   'thought-empty': {
     status: 502,
@@ -133,6 +185,16 @@ export const PROBLEMS = {
     title: 'The line did not say "arrive" in time',
     remedy: 'Send {"kind":"arrive", …} within 10 seconds.',
   },
+  'talk-gone': {
+    status: 410,
+    title: 'The talk that the line wants to go on with is over',
+    remedy: 'Begin another: a lost line is waited for 10 seconds.',
+  },
+  'talk-taken-over': {
+    status: 409,
+    title: 'The talk goes on at another line',
+    remedy: 'Another window has taken it over; begin another talk here if you like.',
+  },
   'service-stopping': {
     status: 503,
     title: 'The service is being stopped',
@@ -182,6 +244,8 @@ export class ProblemError extends Error {
   constructor(
     readonly code: ProblemCode,
     readonly detail: string,
+    /** Of a file: where it is wrong, from 1. */
+    readonly line?: number,
   ) {
     super(`${PROBLEMS[code].title}: ${detail}`);
     this.name = 'ProblemError';
@@ -193,7 +257,8 @@ export function isProblemCode(code: string): code is ProblemCode {
 }
 
 /** RFC 9457. */
-export function problemOf(code: ProblemCode, detail: string): Problem {
+export function problemOf(code: ProblemCode, detail: string, line?: number): Problem {
   const { status, title, remedy } = PROBLEMS[code];
-  return { type: `urn:verbalon:problem:${code}`, title, status, detail, code, remedy };
+  const problem = { type: `urn:verbalon:problem:${code}`, title, status, detail, code, remedy };
+  return line === undefined ? problem : { ...problem, line };
 }

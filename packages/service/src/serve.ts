@@ -11,7 +11,6 @@ import { takeDataFolder, type DataFolder } from './data-folder.js';
 import { EngineSet } from './engine-set.js';
 import { makeApp, type HttpHost } from './http/app.js';
 import { foreignness } from './http/guards.js';
-import { listRecordings } from './http/recordings.js';
 import { ProblemError, problemOf } from './problems.js';
 import { Project, type Assistant } from './project/project.js';
 import { startStandins, type Standin } from './project/standins.js';
@@ -92,6 +91,7 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
     assistant: (name) => project.assistant(name ?? project.defaultAssistant),
     lineupOf: ({ file }) => engines.lineupOf(file.lineup),
     lineupStates: ({ file }) => engines.states(file.lineup),
+    calls: new Map(),
   };
   const app = makeApp(httpHost(options, project, engines, store, ready));
   const server = createServer(app);
@@ -134,21 +134,24 @@ function httpHost(
   return {
     log: options.log,
     reader: store.reader,
-    projectFolder: options.projectFolder,
+    project,
+    engines,
+    dataFolder: options.dataFolder,
     consoleFolder: fileURLToPath(new URL('../../console/dist', import.meta.url)),
     hosts: options.hosts ?? [],
     notReady: async () => [...ready.missing(), ...((await store.ping()) ? [] : ['the database'])],
     assistants: () =>
-      project.list().map(({ name, file }) => ({
+      project.list().map(({ name, file, plan }) => ({
         name,
         title: file.title,
-        greeting: file.greeting ?? '',
+        greeting: plan.greeting,
+        prompt: file.prompt ?? '',
+        language: plan.language,
+        floor: plan.manners.floor,
         recorded: file.recorded ?? false,
         isDefault: name === project.defaultAssistant,
         lineup: engines.states(file.lineup),
       })),
-    engines: () => engines.list(),
-    recordings: () => listRecordings(options.projectFolder),
   };
 }
 
@@ -222,6 +225,7 @@ function openLines(server: Server, host: Host, hosts: readonly string[]): { stop
   return {
     stop: () => {
       for (const connection of connections) connection.stop();
+      for (const call of host.calls.values()) call.over('the service was stopped');
       sockets.close();
     },
   };

@@ -12,7 +12,7 @@ export interface Message {
 export interface Question {
   persona: string;
   messages: Message[];
-  answers: 'short' | 'long';
+  answers: 'brief' | 'short' | 'long';
 }
 
 /** What the caller has said so far that still counts. */
@@ -60,14 +60,18 @@ export function answer(knowledge: Knowledge, { persona, messages, answers }: Que
   const text = last.text.toLowerCase();
   const memory = remember(knowledge, messages);
   const long = answers === 'long';
-  return (
+  const whole =
     courtesy(text, persona, memory) ??
     aboutMemory(text, messages, memory) ??
     aboutHuts(knowledge, text, memory, long) ??
     aboutTopics(knowledge, text, long) ??
     repairs(knowledge, text, memory, long) ??
-    'I am sorry, that is not in my knowledge sheet. I can tell you about the huts, the paths, free bunks and meal times.'
-  );
+    'I am sorry, that is not in my knowledge sheet. I can tell you about the huts, the paths, free bunks and meal times.';
+  return answers === 'brief' ? firstSentence(whole) : whole;
+}
+
+function firstSentence(text: string): string {
+  return /^.*?[.!?](?=\s+\p{Lu}|$)/su.exec(text)?.[0] ?? text;
 }
 
 function nameOf(persona: string): string {
@@ -98,6 +102,12 @@ function aboutMemory(text: string, messages: Message[], memory: Memory): string 
   if (/\bwhat did i (?:just )?(?:ask|say)\b/.test(text)) {
     const before = messages.filter(({ role }) => role === 'caller').at(-2);
     return before ? `Before this you said: ${before.text}.` : 'This is the first thing that you have said.';
+  }
+  if (/\b(?:shorter|keep it short|be brief|too long|longer|more details?)\b/.test(text)) {
+    const mine = messages.filter(({ role }) => role === 'assistant').at(-1);
+    return mine && /short|brief|too long/.test(text)
+      ? firstSentence(mine.text)
+      : 'Gladly. What would you like to know?';
   }
   if (/\b(?:say that again|repeat that|come again|pardon)\b/.test(text)) {
     const mine = messages.filter(({ role }) => role === 'assistant').at(-1);

@@ -1,13 +1,13 @@
 /** The words of the moment, large enough to be read from afar; and all that was said before. */
 import { useEffect, useRef } from 'react';
-import { assistantWords, textOf, type TalkView } from './talk-state.js';
+import { assistantWords, segmentText, type TalkView } from '@verbalon/client';
 
 /** What the caller says, or said last. */
 function callerCaption(view: TalkView): { settled: string; open: string } {
   const last = view.segments.at(-1);
   if (!last) return { settled: '', open: '' };
   const turn = view.segments.filter((one) => one === last || (one.turn !== 0 && one.turn === last.turn));
-  const before = turn.slice(0, -1).map(textOf).join(' ');
+  const before = turn.slice(0, -1).map(segmentText).join(' ');
   return { settled: [before, last.settled].filter(Boolean).join(' '), open: last.open };
 }
 

@@ -1,7 +1,7 @@
 /** The strip: two staves over time, every word at the time at which it was spoken. The right edge is now. */
 import { useEffect, useRef, useState } from 'react';
 import type { TalkSession } from './talk-session.js';
-import { assistantWords, callerWords, type SpokenWord, type TalkView } from './talk-state.js';
+import { assistantWords, callerWords, type SpokenWord, type TalkView } from '@verbalon/client';
 
 const PX_PER_SECOND = 96;
 const ROW_PX = 19;

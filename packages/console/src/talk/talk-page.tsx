@@ -8,7 +8,7 @@ import { Controls } from './controls.js';
 import { Meter } from './meter.js';
 import { Strip } from './strip.js';
 import type { TalkSession } from './talk-session.js';
-import type { Phase, TalkView, Trouble } from './talk-state.js';
+import type { Phase, TalkView, Trouble } from '@verbalon/client';
 import { TurnBar } from './turn-bar.js';
 
 const REFRESH_MS = 3_000;

@@ -2,7 +2,7 @@
 import { HttpClient, Line, lineAddress, ServiceError, type SocketLike } from '@verbalon/client';
 import { levelDb, logEdges, Spectrum, toFloats } from '@verbalon/core';
 import { MicrophoneTrouble, SoundEnd } from '../sound/sound-end.js';
-import { emptyView, showMessage, showPlayed, type TalkView } from './talk-state.js';
+import { emptyView, showMessage, showPlayed, type TalkView } from '@verbalon/client';
 
 const BANDS = 24;
 

@@ -1,5 +1,5 @@
 /** The last turn's gap as one bar, split into its parts. */
-import type { Report } from './talk-state.js';
+import type { Report } from '@verbalon/client';
 
 const LOOKS: Record<string, string> = {
   wait: 'bg-base-300 text-base-content',

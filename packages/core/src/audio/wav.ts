@@ -61,49 +61,83 @@ function readFormat(view: DataView, at: number, size: number): WavFormat {
   return format;
 }
 
-function readSamples(view: DataView, at: number, size: number, format: WavFormat): Float32Array[] {
-  const read = readers[`${format.tag}/${format.bits}`];
-  if (!read)
-    throw new Fault('sound-format-unknown', `format ${format.tag} with ${format.bits} bits a sample`);
-  const width = format.bits / 8;
-  const frames = Math.floor(size / (width * format.channels));
-  if (frames === 0) throw new Fault('sound-empty', 'it has a header and no samples');
-  return Array.from({ length: format.channels }, (_, channel) => {
-    const out = new Float32Array(frames);
-    for (let i = 0; i < frames; i++) out[i] = read(view, at + (i * format.channels + channel) * width);
-    return out;
-  });
+/** Where the samples of a WAV file lie, and what they are. */
+export interface WavLayout {
+  rateHz: number;
+  channels: number;
+  /** Of the samples, in bytes from the beginning of the file. */
+  from: number;
+  to: number;
+  /** One sample of every channel. */
+  frameBytes: number;
+  /** The channels of whole frames, one array each. */
+  read(bytes: Uint8Array): Float32Array[];
 }
 
 /**
- * Reads a whole WAV file.
+ * Reads the header of a WAV file from its first bytes; the file may be longer than these.
+ * @param fileBytes the length of the whole file
  * @throws Fault `sound-empty`, `sound-not-wav`, `sound-cut-short`, `sound-format-unknown` or `sound-rate-out-of-range`.
  */
-export function readWav(bytes: Uint8Array): Sound {
-  if (bytes.byteLength === 0) throw new Fault('sound-empty', 'it has no bytes');
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  if (bytes.byteLength < 12 || ascii(view, 0) !== 'RIFF' || ascii(view, 8) !== 'WAVE') {
+export function wavLayout(head: Uint8Array, fileBytes: number): WavLayout {
+  if (head.byteLength === 0) throw new Fault('sound-empty', 'it has no bytes');
+  const view = new DataView(head.buffer, head.byteOffset, head.byteLength);
+  if (head.byteLength < 12 || ascii(view, 0) !== 'RIFF' || ascii(view, 8) !== 'WAVE') {
     throw new Fault('sound-not-wav', 'it does not begin with a RIFF/WAVE header');
   }
   let format: WavFormat | undefined;
-  for (let at = 12; at + 8 <= bytes.byteLength;) {
+  for (let at = 12; at + 8 <= head.byteLength;) {
     const name = ascii(view, at);
     const size = view.getUint32(at + 4, true);
     const body = at + 8;
-    const there = bytes.byteLength - body;
+    const there = fileBytes - body;
     if (name === 'data') {
       if (!format) throw new Fault('sound-format-unknown', 'its samples come before its format');
       if (size > there && !OPEN_SIZES.has(size)) {
         throw new Fault('sound-cut-short', `it promises ${size} bytes of sound and has ${there}`);
       }
       const open = OPEN_SIZES.has(size) && there > 0;
-      return { rateHz: format.rateHz, channels: readSamples(view, body, open ? there : size, format) };
+      return layoutOf(format, body, body + (open ? there : size));
     }
     if (size > there) throw new Fault('sound-cut-short', `its part "${name}" ends after the end of the file`);
     if (name === 'fmt ') format = readFormat(view, body, size);
     at = body + size + (size & 1);
   }
   throw new Fault('sound-cut-short', 'it ends before its samples begin');
+}
+
+function layoutOf({ tag, channels, rateHz, bits }: WavFormat, from: number, to: number): WavLayout {
+  const read = readers[`${tag}/${bits}`];
+  if (!read) throw new Fault('sound-format-unknown', `format ${tag} with ${bits} bits a sample`);
+  const width = bits / 8;
+  const frameBytes = width * channels;
+  const frames = Math.floor((to - from) / frameBytes);
+  if (frames === 0) throw new Fault('sound-empty', 'it has a header and no samples');
+  return {
+    rateHz,
+    channels,
+    from,
+    to: from + frames * frameBytes,
+    frameBytes,
+    read: (bytes) => {
+      const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+      const count = Math.floor(bytes.byteLength / frameBytes);
+      return Array.from({ length: channels }, (_, channel) => {
+        const out = new Float32Array(count);
+        for (let i = 0; i < count; i++) out[i] = read(view, i * frameBytes + channel * width);
+        return out;
+      });
+    },
+  };
+}
+
+/**
+ * Reads a whole WAV file.
+ * @throws Fault as `wavLayout`
+ */
+export function readWav(bytes: Uint8Array): Sound {
+  const layout = wavLayout(bytes, bytes.byteLength);
+  return { rateHz: layout.rateHz, channels: layout.read(bytes.subarray(layout.from, layout.to)) };
 }
 
 /** A WAV file of 16-bit samples; channels shorter than the longest are filled up with silence. */

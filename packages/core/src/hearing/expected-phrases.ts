@@ -2,6 +2,7 @@
  * Expected phrases: templates with alternatives `(a|b)`, parts that may be left out `[a]` and slots `{hut}`,
  * written out as plain sentences from which a small language model is made.
  */
+import { Fault } from '../faults.js';
 import { readTemplate, type Part, type Slots } from '../language/template.js';
 import { seeded } from '../seeded.js';
 
@@ -26,19 +27,28 @@ export function dictionaryWords(text: string): string[] {
 
 /**
  * Sentences that stand for all that the templates allow; each is a list of dictionary words.
- * @throws Fault `phrase-malformed` for an open bracket or an unknown slot.
+ * @throws Fault `phrase-malformed`, with a path into `expected`, for an open bracket or an unknown slot.
  */
 export function expandPhrases(expected: Expected): string[][] {
   const random = seeded(SEED);
   const sentences: string[][] = [];
-  for (const template of expected.phrases) {
-    const parts = readTemplate(template, expected.slots ?? {}, dictionaryWords);
+  for (const parts of readAll(expected)) {
     for (let i = 0; i < SENTENCES_A_TEMPLATE; i++) {
       const words = draw(parts, random);
       if (words.length > 0) sentences.push(words);
     }
   }
   return sentences;
+}
+
+function readAll({ phrases, slots }: Expected): Part[][] {
+  return phrases.map((template, i) => {
+    try {
+      return readTemplate(template, slots ?? {}, dictionaryWords);
+    } catch (error) {
+      throw error instanceof Fault ? new Fault(error.code, error.detail, `/phrases/${i}`) : error;
+    }
+  });
 }
 
 function draw(parts: readonly Part[], random: () => number): string[] {

@@ -46,7 +46,7 @@ export class FliteEngine extends HostedEngine<ToTtsHost, FromTtsHost> implements
       signal,
     );
     if (!said || signal.aborted) return;
-    yield trimmed(said);
+    yield trimmed(said, voice.volume ?? 1);
   }
 
   async pronounce(words: readonly string[]): Promise<Record<string, string>> {
@@ -87,7 +87,7 @@ export class FliteEngine extends HostedEngine<ToTtsHost, FromTtsHost> implements
 }
 
 /** Without the silence at both ends, at the house rate, the words timed accordingly. */
-function trimmed({ samples, rateHz, words }: Said): TtsEvent {
+function trimmed({ samples, rateHz, words }: Said, volume: number): TtsEvent {
   const floats = resample(toFloats(samples), rateHz, HOUSE_RATE_HZ);
   const edges = audibleEdges(floats, HOUSE_RATE_HZ, SILENCE_FLOOR_DB) ?? { from: 0, to: floats.length };
   const margin = (MARGIN_MS * HOUSE_RATE_HZ) / 1000;
@@ -99,5 +99,6 @@ function trimmed({ samples, rateHz, words }: Said): TtsEvent {
     word,
     endMs: Math.max(0, Math.min(lengthMs, Math.round(endMs - shiftMs))),
   }));
-  return { kind: 'audio', samples: toPcm16(floats.subarray(from, to)), words: timed };
+  const loud = volume === 1 ? floats : floats.map((sample) => sample * volume);
+  return { kind: 'audio', samples: toPcm16(loud.subarray(from, to)), words: timed };
 }

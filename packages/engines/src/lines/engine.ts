@@ -63,7 +63,7 @@ export class LinesEngine implements LlmEngine {
   }
 
   async *think(request: LlmRequest): AsyncIterable<LlmEvent> {
-    const { persona, messages, answers, talk, signal } = request;
+    const { signal, ...question } = request;
     const silence = new AbortController();
     const both = AbortSignal.any([signal, silence.signal]);
     const { patienceMs } = this.options;
@@ -72,7 +72,7 @@ export class LinesEngine implements LlmEngine {
       const answer = await fetch(this.url('think'), {
         method: 'POST',
         headers: { 'content-type': 'application/json' },
-        body: JSON.stringify({ persona, messages, answers, talk }),
+        body: JSON.stringify(question),
         signal: both,
       });
       if (!answer.ok || !answer.body)

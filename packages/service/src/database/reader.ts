@@ -85,7 +85,7 @@ export class Reader {
 }
 
 function summaryOf(row: typeof tables.conversations.$inferSelect, turns: number): ConversationSummary {
-  const { id, assistant, line, startedAt, endedAt, ending } = row;
+  const { id, assistant, line, startedAt, endedAt, ending, recorded } = row;
   return {
     id,
     assistant,
@@ -94,5 +94,6 @@ function summaryOf(row: typeof tables.conversations.$inferSelect, turns: number)
     endedAt: endedAt?.toISOString() ?? null,
     ending,
     turns,
+    recorded,
   };
 }

@@ -1,102 +1,81 @@
 /** The service over HTTP. Errors are application/problem+json (RFC 9457). */
 import { existsSync } from 'node:fs';
-import { resolve } from 'node:path';
 import express, { type ErrorRequestHandler, type Express, type RequestHandler } from 'express';
 import type { Logger } from 'pino';
-import type { AssistantSummary, EngineSummary, RecordingSummary } from '@verbalon/protocol';
-import { check, Id, PageQuery } from '@verbalon/protocol';
+import { Fault } from '@verbalon/core';
+import { EngineFault } from '@verbalon/engines';
+import type { AssistantSummary } from '@verbalon/protocol';
 import type { Reader } from '../database/reader.js';
-import { ProblemError, problemOf, type ProblemCode } from '../problems.js';
+import type { EngineSet } from '../engine-set.js';
+import { isProblemCode, ProblemError, problemOf, type ProblemCode } from '../problems.js';
+import type { Project } from '../project/project.js';
+import { asyncApi } from './asyncapi.js';
+import { conversationOperations } from './conversation-operations.js';
+import { engineOperations } from './engine-operations.js';
 import { foreignness } from './guards.js';
-import { recordingFile } from './recordings.js';
+import { openApi } from './openapi.js';
+import { addOperations, type Operation } from './operation.js';
+import { projectOperations } from './project-operations.js';
+
+/** Texts of files are small; a body that is larger is a mistake. */
+const MOST_TEXT_BYTES = '1mb';
 
 /** What the HTTP side needs of the service. */
 export interface HttpHost {
   readonly log: Logger;
   readonly reader: Reader;
-  readonly projectFolder: string;
+  readonly project: Project;
+  readonly engines: EngineSet;
+  readonly dataFolder: string;
   readonly consoleFolder: string;
   readonly hosts: readonly string[];
   /** Why the default assistant cannot be talked to yet; empty when it can. */
   notReady(): Promise<string[]>;
   assistants(): AssistantSummary[];
-  engines(): EngineSummary[];
-  recordings(): RecordingSummary[];
 }
 
 export function makeApp(host: HttpHost): Express {
   const app = express();
   app.disable('x-powered-by');
   app.use(onlyOwn(host.hosts));
+  app.use(
+    express.json({ limit: MOST_TEXT_BYTES }),
+    express.text({ type: 'text/yaml', limit: MOST_TEXT_BYTES }),
+  );
   app.get('/healthz', (_request, response) => void response.json({ ok: true }));
   app.get('/readyz', async (_request, response) => {
     const waitingFor = await host.notReady();
     response.status(waitingFor.length === 0 ? 200 : 503).json({ ready: waitingFor.length === 0, waitingFor });
   });
-  app.get('/v1/assistants', (_request, response) => void response.json(host.assistants()));
-  app.get('/v1/engines', (_request, response) => void response.json(host.engines()));
-  app.get('/v1/recordings', (_request, response) => void response.json(host.recordings()));
-  app.get('/v1/recordings/:name.wav', (request, response) => {
-    response.type('audio/wav').sendFile(resolve(recordingFile(host.projectFolder, request.params.name)));
-  });
-  conversationRoutes(app, host.reader);
-  app.use('/v1', (request) => {
-    throw new ProblemError('address-unknown', `there is no ${request.method} ${request.originalUrl}`);
-  });
-  if (existsSync(host.consoleFolder)) app.use(express.static(host.consoleFolder, { index: 'index.html' }));
-  app.use((request) => {
-    throw new ProblemError('address-unknown', `there is no ${request.method} ${request.originalUrl}`);
-  });
+  const operations = operationsOf(host);
+  addOperations(app, operations);
+  app.get('/v1/openapi.json', (_request, response) => void response.json(openApi(operations)));
+  app.get('/v1/asyncapi.json', (_request, response) => void response.json(asyncApi()));
+  app.use('/v1', unknownAddress);
+  if (existsSync(host.consoleFolder)) serveConsole(app, host.consoleFolder);
+  app.use(unknownAddress);
   app.use(tellProblem(host.log));
   return app;
 }
 
-function conversationRoutes(app: Express, reader: Reader): void {
-  app.get('/v1/conversations', fromStore(async (request, response) => {
-    const page = check(PageQuery, numbers(request.query));
-    if (!page.ok) throw new ProblemError('request-broken', page.detail);
-    response.json(await reader.list(page.value.limit ?? 50, page.value.offset ?? 0));
-  })); // prettier-ignore
-  app.param('id', (_request, _response, next, id) => {
-    next(
-      check(Id, id).ok
-        ? undefined
-        : new ProblemError('conversation-unknown', `"${id}" is not the id of a conversation`),
-    );
-  });
-  app.get('/v1/conversations/:id', fromStore(async (request, response) => {
-    response.json(await reader.one(request.params.id as string));
-  })); // prettier-ignore
-  app.get('/v1/conversations/:id/journal', fromStore(async (request, response) => {
-    response.json(await reader.journal(request.params.id as string));
-  })); // prettier-ignore
-  app.get('/v1/conversations/:id/audio.wav', fromStore(async (request, response) => {
-    response.type('audio/wav').send(Buffer.from(await reader.sound(request.params.id as string)));
-  })); // prettier-ignore
+function operationsOf(host: HttpHost): Operation[] {
+  return [...projectOperations(host), ...engineOperations(host), ...conversationOperations(host)];
 }
 
-/** Query values as numbers where they are some, so that the schema can judge them. */
-function numbers(query: Record<string, unknown>): Record<string, unknown> {
-  return Object.fromEntries(
-    Object.entries(query).map(([key, value]) => [key, /^\d+$/.test(String(value)) ? Number(value) : value]),
+/** The console's pages have addresses of their own, so that they can be linked to and reloaded. */
+function serveConsole(app: Express, folder: string): void {
+  app.use(express.static(folder, { index: 'index.html' }));
+  app.get(
+    ['/conversations', '/conversations/:id', '/assistants', '/assistants/:name', '/engines', '/interface'],
+    (_request, response) => {
+      response.sendFile('index.html', { root: folder });
+    },
   );
 }
 
-/** Whatever the database says that is no problem of ours means that it is away. */
-function fromStore(handle: RequestHandler): RequestHandler {
-  return async (request, response, next) => {
-    try {
-      await handle(request, response, next);
-    } catch (error) {
-      if (error instanceof ProblemError) throw error;
-      const cause = error instanceof Error ? (error.cause ?? error) : error;
-      throw new ProblemError(
-        'store-away',
-        cause instanceof Error ? cause.message || 'the connection was refused' : String(cause),
-      );
-    }
-  };
-}
+const unknownAddress: RequestHandler = (request) => {
+  throw new ProblemError('address-unknown', `there is no ${request.method} ${request.originalUrl}`);
+};
 
 function onlyOwn(hosts: readonly string[]): RequestHandler {
   return (request, _response, next) => {
@@ -105,18 +84,28 @@ function onlyOwn(hosts: readonly string[]): RequestHandler {
   };
 }
 
+/** What any error is to whoever asked; one that nobody foresaw is `internal`. */
+export function problemFrom(error: unknown): { code: ProblemCode; detail: string; line?: number } {
+  if (error instanceof ProblemError)
+    return {
+      code: error.code,
+      detail: error.detail,
+      ...(error.line === undefined ? {} : { line: error.line }),
+    };
+  if ((error instanceof Fault || error instanceof EngineFault) && isProblemCode(error.code))
+    return { code: error.code, detail: error.detail };
+  const status = (error as { status?: number }).status;
+  if (status !== undefined && status < 500)
+    return { code: 'request-broken', detail: (error as Error).message };
+  return { code: 'internal', detail: 'see the log' };
+}
+
 function tellProblem(log: Logger): ErrorRequestHandler {
   return (error: unknown, _request, response, next) => {
     if (response.headersSent) return next(error);
-    const status = (error as { status?: number }).status;
-    const [code, detail]: [ProblemCode, string] =
-      error instanceof ProblemError
-        ? [error.code, error.detail]
-        : status !== undefined && status < 500
-          ? ['request-broken', (error as Error).message]
-          : ['internal', 'see the log'];
+    const { code, detail, line } = problemFrom(error);
     if (code === 'internal') log.error(error);
-    const problem = problemOf(code, detail);
+    const problem = problemOf(code, detail, line);
     response.status(problem.status).type('application/problem+json').send(JSON.stringify(problem));
   };
 }

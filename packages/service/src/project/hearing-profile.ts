@@ -2,9 +2,10 @@
 import { createHash } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import { XMLParser } from 'fast-xml-parser';
-import { dictionaryWords, expandPhrases, Fault } from '@verbalon/core';
+import { dictionaryWords, expandPhrases, Fault, type Expected } from '@verbalon/core';
 import type { HearingProfile } from '@verbalon/engines';
 import type { AssistantFile } from '@verbalon/protocol';
+
 import { ProblemError } from '../problems.js';
 
 const DEFAULT_WEIGHT = 0.3;
@@ -36,20 +37,38 @@ function readLexicon(file: string): Record<string, string> {
   return found;
 }
 
-/** Null for an assistant without expected phrases. */
+/** Null for an assistant without expected phrases. @throws Fault with the path of a phrase that is wrong, ProblemError for the lexicon */
 export function hearingProfile(file: AssistantFile, lexiconFile: string | null): HearingProfile | null {
   if (!file.expect) return null;
   const pronunciations = lexiconFile ? readLexicon(lexiconFile) : {};
   const weight = file.expect.weight ?? DEFAULT_WEIGHT;
+  const { phrases, slots } = file.expect;
+  const sentences = expanded({ phrases, ...(slots ? { slots } : {}) });
+  const key = createHash('sha256')
+    .update(JSON.stringify([sentences, weight, pronunciations]))
+    .digest('hex')
+    .slice(0, 16);
+  return { key, sentences, weight, pronunciations };
+}
+
+/** @throws Fault with a path into the file */
+function expanded(expect: Expected): string[][] {
   try {
-    const sentences = expandPhrases(file.expect);
-    const key = createHash('sha256')
-      .update(JSON.stringify([sentences, weight, pronunciations]))
-      .digest('hex')
-      .slice(0, 16);
-    return { key, sentences, weight, pronunciations };
+    return expandPhrases(expect);
   } catch (error) {
-    if (error instanceof Fault) throw new ProblemError('assistant-broken', `expect: ${error.detail}`);
-    throw error;
+    throw error instanceof Fault ? new Fault(error.code, error.detail, `/expect${error.path}`) : error;
   }
+}
+
+/** Names as they are written: those that the file lists, values of slots, and capitals inside expected phrases. */
+export function namesOf({ names, expect }: AssistantFile): string[] {
+  const values = Object.values(expect?.slots ?? {}).flat();
+  // The first word of a phrase may have its capital for being the first.
+  const inside = (expect?.phrases ?? []).flatMap(
+    (phrase) => phrase.match(/(?<=[\s[(|])\p{Lu}[\p{L}']*(?:\s\p{Lu}[\p{L}']*)*/gu) ?? [],
+  );
+  const all = [...(names ?? []), ...values, ...inside].filter(
+    (name) => /^\p{Lu}/u.test(name) && name !== 'I',
+  );
+  return [...new Set(all)];
 }

@@ -1,15 +1,13 @@
 /** The project folder: which assistants and engines there are. Assistants are read again when their files change. */
 import { existsSync, readdirSync } from 'node:fs';
-import { basename, join, resolve } from 'node:path';
+import { basename, dirname, join, resolve } from 'node:path';
 import { watch, type FSWatcher } from 'chokidar';
-import type { Plan } from '@verbalon/core';
+import { AnswerBook, Fault, languageOf, type Plan } from '@verbalon/core';
 import type { HearingProfile } from '@verbalon/engines';
-import { AssistantFile, EngineFile, ProjectFile } from '@verbalon/protocol';
+import { AnswersFile, AssistantFile, EngineFile, ProjectFile } from '@verbalon/protocol';
 import { ProblemError } from '../problems.js';
-import { hearingProfile } from './hearing-profile.js';
-import { readYaml } from './read-yaml.js';
-
-const CANNOT_THINK = 'I am sorry, I cannot think just now. Please ask me again in a moment.';
+import { hearingProfile, namesOf } from './hearing-profile.js';
+import { parseYaml, readText, readYaml } from './read-yaml.js';
 
 export interface Assistant {
   name: string;
@@ -27,6 +25,7 @@ export interface ProjectEvents {
 export class Project {
   readonly file: ProjectFile;
   readonly engines = new Map<string, EngineFile>();
+  private readonly books = new Map<string, AnswerBook>();
   private readonly assistants = new Map<string, Assistant>();
   private readonly broken = new Map<string, ProblemError>();
   private watcher: FSWatcher | null = null;
@@ -40,7 +39,68 @@ export class Project {
     for (const path of this.yamlFiles('engines')) {
       this.engines.set(basename(path, '.yaml'), readYaml<EngineFile>(path, EngineFile, 'project-broken'));
     }
+    for (const path of this.yamlFiles('answers')) this.readAnswers(path);
+    this.checkAnswers();
     for (const path of this.yamlFiles('assistants')) this.readAssistant(path);
+  }
+
+  /** @throws ProblemError `answers-broken` */
+  private readAnswers(path: string): void {
+    const name = basename(path, '.yaml');
+    const make = (file: AnswersFile) => new AnswerBook(file);
+    const book = parseYaml(readText(path, 'answers-broken'), path, AnswersFile, 'answers-broken', make);
+    for (const [engine, file] of this.engines) {
+      if (file.wire !== 'answers' || file.answers !== name) continue;
+      if (book.passes && file.passTo === undefined)
+        throw new ProblemError(
+          'answers-broken',
+          `${path}: it passes on to a model, and engines/${engine}.yaml names none in "passTo"`,
+        );
+    }
+    this.books.set(name, book);
+  }
+
+  /** @throws ProblemError `project-broken` for an engine of authored answers without its file, or without the engine it passes to */
+  private checkAnswers(): void {
+    for (const [name, file] of this.engines) {
+      if (file.wire !== 'answers') continue;
+      const at = join(this.folder, 'engines', `${name}.yaml`);
+      if (!this.books.has(file.answers))
+        throw new ProblemError('project-broken', `${at}: there is no answers/${file.answers}.yaml`);
+      const other = file.passTo === undefined ? null : this.engines.get(file.passTo);
+      if (other !== null && (other?.role !== 'llm' || other.wire === 'answers'))
+        throw new ProblemError(
+          'project-broken',
+          `${at}: "passTo" must name a model, and "${file.passTo}" is none`,
+        );
+    }
+  }
+
+  /** The answers file of a name, as it was last good. */
+  answers(name: string): AnswerBook {
+    return this.books.get(name)!;
+  }
+
+  /** The file of an assistant as it is on disk. @throws ProblemError `assistant-unknown` */
+  text(name: string): string {
+    const path = this.fileOf(name);
+    if (!existsSync(path)) throw this.unknown(name);
+    return readText(path, 'assistant-broken');
+  }
+
+  fileOf(name: string): string {
+    return join(this.folder, 'assistants', `${name}.yaml`);
+  }
+
+  /** What is wrong with this text as the file of the assistant, or null. */
+  problemIn(name: string, yaml: string): ProblemError | null {
+    try {
+      this.parse(name, yaml);
+      return null;
+    } catch (error) {
+      if (error instanceof ProblemError) return error;
+      throw error;
+    }
   }
 
   private yamlFiles(folder: string): string[] {
@@ -55,10 +115,7 @@ export class Project {
   private readAssistant(path: string): Assistant | ProblemError {
     const name = basename(path, '.yaml');
     try {
-      const file = readYaml<AssistantFile>(path, AssistantFile, 'assistant-broken');
-      this.checkLineup(path, file);
-      const lexicon = file.lexicon ? join(this.folder, 'assistants', file.lexicon) : null;
-      const assistant = { name, file, plan: planOf(file), profile: hearingProfile(file, lexicon) };
+      const assistant = this.parse(name, readText(path, 'assistant-broken'));
       this.assistants.set(name, assistant);
       this.broken.delete(name);
       return assistant;
@@ -69,12 +126,25 @@ export class Project {
     }
   }
 
-  private checkLineup(path: string, { lineup }: AssistantFile): void {
+  /** @throws ProblemError `assistant-broken` or `engine-unknown` */
+  private parse(name: string, yaml: string): Assistant {
+    const path = join('assistants', `${name}.yaml`);
+    return parseYaml(yaml, path, AssistantFile, 'assistant-broken', (file: AssistantFile) => {
+      this.checkLineup(file);
+      const lexicon = file.lexicon ? join(this.folder, 'assistants', file.lexicon) : null;
+      return { name, file, plan: planOf(file), profile: hearingProfile(file, lexicon) };
+    });
+  }
+
+  /** @throws Fault with the path of the role */
+  private checkLineup({ lineup }: AssistantFile): void {
     for (const [role, engine] of Object.entries(lineup)) {
       const found = this.engines.get(engine);
       if (found?.role === role) continue;
       const what = found ? `is of the role ${found.role}` : 'has no file in engines/';
-      throw new ProblemError('engine-unknown', `${path}: the lineup's ${role} "${engine}" ${what}`);
+      const known = [...this.engines].filter(([, file]) => file.role === role).map(([one]) => one);
+      const detail = `the lineup's ${role} "${engine}" ${what}; known are ${known.join(', ') || 'none'}`;
+      throw new Fault('file-broken', detail, `/lineup/${role}`);
     }
   }
 
@@ -90,8 +160,12 @@ export class Project {
   assistant(name: string): Assistant {
     const assistant = this.assistants.get(name);
     if (assistant) return assistant;
+    throw this.broken.get(name) ?? this.unknown(name);
+  }
+
+  private unknown(name: string): ProblemError {
     const known = [...this.assistants.keys()].join(', ') || 'none';
-    throw this.broken.get(name) ?? new ProblemError('assistant-unknown', `"${name}" is not one of: ${known}`);
+    return new ProblemError('assistant-unknown', `"${name}" is not one of: ${known}`);
   }
 
   /** Files of assistants that cannot be used as they are now. */
@@ -100,19 +174,29 @@ export class Project {
   }
 
   watch(events: ProjectEvents): void {
-    const folder = join(this.folder, 'assistants');
-    if (!existsSync(folder)) return;
+    const folders = ['assistants', 'answers'].map((name) => join(this.folder, name)).filter(existsSync);
+    if (folders.length === 0) return;
     const read = (path: string) => {
       if (!path.endsWith('.yaml')) return;
+      if (basename(dirname(path)) === 'answers') return this.readAnswersAgain(path, events);
       const result = this.readAssistant(path);
       if (result instanceof ProblemError) events.broken(result);
       else events.changed(result);
     };
-    this.watcher = watch(folder, {
+    this.watcher = watch(folders, {
       ignoreInitial: true,
       awaitWriteFinish: { stabilityThreshold: 100, pollInterval: 20 },
     });
     this.watcher.on('add', read).on('change', read);
+  }
+
+  private readAnswersAgain(path: string, events: ProjectEvents): void {
+    try {
+      this.readAnswers(path);
+    } catch (error) {
+      if (error instanceof ProblemError) events.broken(error);
+      else throw error;
+    }
   }
 
   async close(): Promise<void> {
@@ -120,18 +204,25 @@ export class Project {
   }
 }
 
-function planOf({ persona, greeting, cannotThink, manners }: AssistantFile): Plan {
+function planOf(file: AssistantFile): Plan {
+  const { persona, greeting, manners, language } = file;
   return {
     purpose: 'talk',
+    language,
     persona,
     greeting: greeting ?? '',
-    cannotThink: cannotThink ?? CANNOT_THINK,
+    sayings: { ...languageOf(language).sayings, ...file.sayings },
+    names: namesOf(file),
+    written: file.written ?? true,
     manners: {
       leewayMs: manners?.leewayMs ?? 600,
+      firstWordMs: manners?.firstWordMs ?? 15_000,
+      floor: manners?.floor ?? 'open',
       first: manners?.first ?? (greeting ? 'assistant' : 'caller'),
       interrupt: manners?.interrupt ?? 'voice',
       restAfterMs: manners?.restAfterMs ?? 30_000,
       answers: manners?.answers ?? 'short',
+      sureness: manners?.sureness ?? 0,
     },
   };
 }

@@ -5,30 +5,27 @@ import type { WebSocket } from 'ws';
 import { pcm16Bytes, type Plan } from '@verbalon/core';
 import {
   callerMessages, check, FrameFault, MOST_FRAME_BYTES, readFrame, writeFrame,
-  type CallerMessage, type CallerMessageKind, type CallerMessageOf, type LineupEntry, type ServiceMessage,
+  type CallerMessage, type CallerMessageKind, type CallerMessageOf, type Item, type LineupEntry, type ServiceMessage,
 } from '@verbalon/protocol'; // prettier-ignore
 import type { Keeper } from '../database/keeper.js';
 import { ProblemError, PROBLEMS, type ProblemCode } from '../problems.js';
 import type { Assistant } from '../project/project.js';
+import { Call, type CallLine } from './call.js';
 import { Talk, type Lineup } from './talk.js';
 
 const ARRIVE_PATIENCE_MS = 10_000;
+/** A connection that answers no ping for this long is lost, in ms. */
+const PING_MS = 3_000;
 /** What a line may leave unread before it is closed, in bytes: 10 s of sound at 48 kHz. */
 const MOST_UNREAD_BYTES = 1_000_000;
 const MOST_MESSAGES_A_SECOND = 200;
+/** … and so many when a lost line comes back: what it kept for RESUME_MS. */
+const MOST_MESSAGES_ON_RETURN = 3_000;
 /** A line may be so far ahead of real time (a burst after a stall), in ms. */
 const MOST_AHEAD_MS = 5_000;
 const MOST_TROUBLES = 20;
 /** Codes of RFC 6455, section 7.4.1. */
-const CLOSE = { normal: 1000, goingAway: 1001, policy: 1008, tooBig: 1009 } as const;
-
-const LISTEN_ONLY: Plan = {
-  purpose: 'listen',
-  persona: '',
-  greeting: '',
-  cannotThink: '',
-  manners: { leewayMs: 600, first: 'caller', interrupt: 'voice', restAfterMs: 30_000, answers: 'short' },
-};
+const CLOSE = { normal: 1000, goingAway: 1001, abnormal: 1006, policy: 1008, tooBig: 1009 } as const;
 
 /** What a connection needs of the service. */
 export interface Host {
@@ -38,17 +35,19 @@ export interface Host {
   readonly keeper: Keeper;
   readonly serviceId: string;
   readonly log: Logger;
+  /** Calls that go on, by their tokens. */
+  readonly calls: Map<string, Call>;
 }
 
-export class Connection {
-  private talk: Talk | null = null;
-  private conversation = '';
-  private rateHz = 0;
+export class Connection implements CallLine {
+  private call: Call | null = null;
   private closed = false;
   private troubles = 0;
-  private second = 0;
-  private messagesThisSecond = 0;
-  private capturedAtStart: number | null = null;
+  /** Messages that may still come at once; it fills up again with time. */
+  private allowance = MOST_MESSAGES_A_SECOND;
+  private countedAt = performance.now();
+  private answersPings = true;
+  private readonly pings: NodeJS.Timeout;
   private readonly patience: NodeJS.Timeout;
 
   constructor(
@@ -59,10 +58,12 @@ export class Connection {
       () => this.refuse('line-silent', `nothing came in ${ARRIVE_PATIENCE_MS} ms`, CLOSE.policy),
       ARRIVE_PATIENCE_MS,
     );
+    this.pings = setInterval(() => this.ping(), PING_MS);
+    socket.on('pong', () => (this.answersPings = true));
     socket.on('message', (data: Buffer, isBinary) =>
       this.guarded(() => (isBinary ? this.frame(data) : this.text(data))),
     );
-    socket.on('close', () => this.over('the line was closed'));
+    socket.on('close', (code) => this.closedBy(code));
     socket.on('error', (error) => this.host.log.info({ why: error.message }, 'a line failed'));
   }
 
@@ -71,9 +72,17 @@ export class Connection {
     this.refuse('service-stopping', 'this talk ends here; it is stored', CLOSE.goingAway);
   }
 
+  /** A connection that is cut without a word is noticed. */
+  private ping(): void {
+    if (!this.answersPings) return this.socket.terminate();
+    this.answersPings = false;
+    this.socket.ping();
+  }
+
   private guarded(handle: () => void): void {
     if (this.closed) return;
     try {
+      if (this.call) this.call.received++;
       this.countMessage();
       handle();
     } catch (error) {
@@ -85,10 +94,11 @@ export class Connection {
   }
 
   private countMessage(): void {
-    const second = Math.floor(performance.now() / 1000);
-    if (second !== this.second) this.messagesThisSecond = 0;
-    this.second = second;
-    if (++this.messagesThisSecond > MOST_MESSAGES_A_SECOND) {
+    const now = performance.now();
+    const more = ((now - this.countedAt) * MOST_MESSAGES_A_SECOND) / 1000;
+    this.allowance = Math.min(Math.max(this.allowance, MOST_MESSAGES_A_SECOND), this.allowance + more) - 1;
+    this.countedAt = now;
+    if (this.allowance < 0) {
       this.refuse(
         'line-flooding',
         `more than ${MOST_MESSAGES_A_SECOND} messages came within a second`,
@@ -102,7 +112,7 @@ export class Connection {
     if (data.byteLength > MOST_FRAME_BYTES) throw this.tooLarge(data);
     const message = readMessage(data);
     if (message.kind === 'arrive') return this.arrive(message);
-    const talk = this.arrived(message.kind);
+    const { talk } = this.arrived(message.kind);
     switch (message.kind) {
       case 'typed':
         return talk.happen({
@@ -112,6 +122,12 @@ export class Connection {
             .replace(/\p{Cc}+/gu, ' ')
             .trim(),
         });
+      case 'press':
+        return talk.key('pressed', message.capture);
+      case 'release':
+        return talk.key('released', message.capture);
+      case 'floor':
+        return talk.happen({ kind: 'floorSet', floor: message.floor });
       case 'hush':
         return talk.happen({ kind: 'hushAsked' });
       case 'fresh':
@@ -127,7 +143,7 @@ export class Connection {
   private frame(data: Buffer): void {
     if (this.closed) return;
     if (data.byteLength > MOST_FRAME_BYTES) throw this.tooLarge(data);
-    const talk = this.arrived('a binary frame');
+    const { talk } = this.arrived('a binary frame');
     const frame = readFrame(data);
     if (frame.from !== 'caller') throw new FrameFault('a line sends frames of kind 1 only');
     talk.hear(frame.firstSample, frame.samples);
@@ -135,9 +151,10 @@ export class Connection {
   }
 
   private checkPace(captured: number): void {
-    const capturedMs = (captured * 1000) / this.rateHz;
-    this.capturedAtStart ??= performance.now() - Math.min(capturedMs, MOST_AHEAD_MS);
-    if (capturedMs - (performance.now() - this.capturedAtStart) > MOST_AHEAD_MS) {
+    const call = this.call!;
+    const capturedMs = (captured * 1000) / call.rateHz;
+    call.pacedFromMs ??= performance.now() - Math.min(capturedMs, MOST_AHEAD_MS);
+    if (capturedMs - (performance.now() - call.pacedFromMs) > MOST_AHEAD_MS) {
       this.refuse(
         'line-flooding',
         `its sound is more than ${MOST_AHEAD_MS} ms ahead of real time`,
@@ -153,37 +170,73 @@ export class Connection {
     );
   }
 
-  private arrived(what: string): Talk {
-    if (!this.talk) throw new ProblemError('not-arrived', `"${what}" came first`);
-    return this.talk;
+  private arrived(what: string): Call {
+    if (!this.call) throw new ProblemError('not-arrived', `"${what}" came first`);
+    return this.call;
   }
 
   private arrive(message: CallerMessageOf<'arrive'>): void {
-    if (this.talk) throw new ProblemError('arrived-already', `this line is in the talk ${this.conversation}`);
+    if (this.call)
+      throw new ProblemError('arrived-already', `this line is in the talk ${this.call.conversation}`);
+    if (message.resume) return this.comeBack(message.resume);
     const assistant = this.host.assistant(message.assistant);
-    const lineup = this.host.lineupOf(assistant);
     clearTimeout(this.patience);
-    this.conversation = randomUUID();
-    this.rateHz = message.audio.rateHz;
-    const { keeper, serviceId, log } = this.host;
-    const { conversation } = this;
+    const plan = planFor(assistant.plan, message);
+    const conversation = randomUUID();
     const recorded = assistant.file.recorded ?? false;
-    const listening = message.purpose === 'listen';
-    keeper.conversation({
-      id: conversation,
-      service: serviceId,
-      assistant: assistant.name,
-      line: message.line,
-      recorded,
-      startedAt: new Date(),
+    const { keeper, serviceId, log, calls } = this.host;
+    const { name } = assistant;
+    keeper.conversation({ id: conversation, service: serviceId, assistant: name, line: message.line, recorded, startedAt: new Date() }); // prettier-ignore
+    const makeTalk = (call: Call) => this.talkOf(call, assistant, plan, recorded);
+    const call = new Call(conversation, message.audio.rateHz, this, makeTalk, (why) => {
+      calls.delete(call.token);
+      keeper.ending(conversation, why);
+      log.info({ conversation, why }, 'a caller has left');
     });
-    this.talk = new Talk({
+    this.call = call;
+    calls.set(call.token, call);
+    log.info({ conversation, assistant: name, line: message.line }, 'a caller has arrived');
+    call.begin((token) => ({
+      kind: 'admitted',
+      atMs: 0,
+      conversation,
+      assistant: name,
+      recorded,
+      audio: message.audio,
+      lineup: this.host.lineupStates(assistant),
+      language: plan.language,
+      floor: plan.manners.floor,
+      prompt: assistant.file.prompt ?? '',
+      token,
+    }));
+  }
+
+  /** A line that was lost, or another window, goes on with its talk. */
+  private comeBack({ token, received }: { token: string; received: number }): void {
+    const call = this.host.calls.get(token);
+    // What the line kept meanwhile comes at once.
+    this.allowance = MOST_MESSAGES_ON_RETURN;
+    if (!call?.resume(this, received))
+      return this.refuse(
+        'talk-gone',
+        'nothing is known of it, or not all that was missed is kept',
+        CLOSE.policy,
+      );
+    clearTimeout(this.patience);
+    this.call = call;
+    this.host.log.info({ conversation: call.conversation }, 'a line came back');
+  }
+
+  private talkOf(call: Call, assistant: Assistant, plan: Plan, recorded: boolean): Talk {
+    const { keeper, log } = this.host;
+    const { conversation, rateHz } = call;
+    return new Talk({
       id: conversation,
-      plan: listening ? LISTEN_ONLY : withKeys(assistant.plan, message.keyOnly ?? false),
+      plan,
       profile: assistant.profile,
       voice: definedOnly(assistant.file.voice ?? {}),
-      lineup,
-      rateHz: message.audio.rateHz,
+      lineup: this.host.lineupOf(assistant),
+      rateHz,
       log,
       record: {
         journal: (entry) => recorded && keeper.journal({ conversation, ...entry }),
@@ -192,31 +245,31 @@ export class Connection {
           recorded &&
           keeper.audio({ conversation, side, firstSample, samples: Buffer.from(pcm16Bytes(samples)) }),
       },
-      send: (out) => this.send(out),
+      send: (out) => call.send(out),
       sendSound: ({ speech, firstSample, samples, last }) =>
-        this.write(writeFrame({ from: 'assistant', epoch: speech, firstSample, last, samples })),
+        call.put(writeFrame({ from: 'assistant', epoch: speech, firstSample, last, samples })),
+      hangUp: () => call.hangUp(),
     });
-    this.send({
-      kind: 'admitted',
-      atMs: 0,
-      conversation,
-      assistant: assistant.name,
-      recorded,
-      audio: message.audio,
-      lineup: this.host.lineupStates(assistant),
-    });
-    log.info({ conversation, assistant: assistant.name, line: message.line }, 'a caller has arrived');
-    this.talk.begin();
+  }
+
+  takenOver(): void {
+    this.call = null;
+    this.refuse('talk-taken-over', 'this line is closed', CLOSE.policy);
+  }
+
+  hungUp(): void {
+    this.closed = true;
+    this.socket.close(CLOSE.normal, 'goodbye');
   }
 
   private send(message: ServiceMessage): void {
     this.write(JSON.stringify(message));
   }
 
-  private write(data: string | Uint8Array): void {
+  write(data: Item): void {
     if (this.socket.readyState !== this.socket.OPEN) return;
     if (this.socket.bufferedAmount > MOST_UNREAD_BYTES) {
-      this.host.log.warn({ conversation: this.conversation }, PROBLEMS['line-not-reading'].title);
+      this.host.log.warn({ conversation: this.call?.conversation }, PROBLEMS['line-not-reading'].title);
       this.over('the line did not read');
       // Nothing more would be read: a closing handshake would wait in the same queue.
       return this.socket.terminate();
@@ -228,10 +281,11 @@ export class Connection {
   private complain(code: ProblemCode, detail: string): void {
     if (++this.troubles > MOST_TROUBLES) return this.refuse(code, detail, CLOSE.policy);
     const { title, remedy } = PROBLEMS[code];
-    const fatal = this.talk ? {} : { fatal: true };
-    this.send({ kind: 'trouble', atMs: 0, code, title, detail, remedy, ...fatal });
+    const trouble = { kind: 'trouble' as const, atMs: 0, code, title, detail, remedy };
+    if (this.call) return this.call.send(trouble);
+    this.send({ ...trouble, fatal: true });
     // Whoever did not even arrive has nothing to lose.
-    if (!this.talk) this.socket.close(code === 'message-too-large' ? CLOSE.tooBig : CLOSE.policy, code);
+    this.socket.close(code === 'message-too-large' ? CLOSE.tooBig : CLOSE.policy, code);
   }
 
   private refuse(code: ProblemCode, detail: string, close: number): void {
@@ -242,14 +296,21 @@ export class Connection {
     this.socket.close(close, code);
   }
 
+  /** Whoever says goodbye has left; a connection that only broke may come back. */
+  private closedBy(code: number): void {
+    clearInterval(this.pings);
+    if (this.closed) return;
+    if (code !== CLOSE.abnormal) return this.over('the line was closed');
+    this.closed = true;
+    clearTimeout(this.patience);
+    this.call?.lost(this);
+  }
+
   private over(why: string): void {
     if (this.closed) return;
     this.closed = true;
     clearTimeout(this.patience);
-    if (!this.talk) return;
-    this.talk.end(why);
-    this.host.keeper.ending(this.conversation, why);
-    this.host.log.info({ conversation: this.conversation, why }, 'a caller has left');
+    this.call?.over(why);
   }
 }
 
@@ -271,18 +332,30 @@ function readMessage(data: Buffer): CallerMessage {
   return checked.value;
 }
 
-function withKeys(plan: Plan, keyOnly: boolean): Plan {
-  return keyOnly ? { ...plan, manners: { ...plan.manners, interrupt: 'key' } } : plan;
+/** The assistant's plan, as the line wants it. */
+function planFor(plan: Plan, { purpose, keyOnly, floor, language }: CallerMessageOf<'arrive'>): Plan {
+  const own = plan.language.split('-')[0];
+  const manners = {
+    ...plan.manners,
+    ...(floor ? { floor } : {}),
+    ...(keyOnly ? { interrupt: 'key' as const } : {}),
+  };
+  // A region of the assistant's own language is taken over; another language cannot be.
+  const spoken = language?.toLowerCase().split('-')[0] === own ? language! : plan.language;
+  if (purpose !== 'listen') return { ...plan, manners, language: spoken };
+  return { ...plan, purpose, greeting: '', language: spoken, manners: { ...manners, interrupt: 'voice' } };
 }
 
 function definedOnly(voice: {
   name?: string | undefined;
   rate?: number | undefined;
   pitchHz?: number | undefined;
+  volume?: number | undefined;
 }) {
   return Object.fromEntries(Object.entries(voice).filter(([, value]) => value !== undefined)) as {
     name?: string;
     rate?: number;
     pitchHz?: number;
+    volume?: number;
   };
 }

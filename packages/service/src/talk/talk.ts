@@ -51,6 +51,8 @@ export interface TalkOptions {
   clock?: () => number;
   send: (message: ServiceMessage) => void;
   sendSound: (frame: PacedFrame) => void;
+  /** The conductor has ended the talk. */
+  hangUp: () => void;
 }
 
 interface Hearing {
@@ -117,6 +119,11 @@ export class Talk {
     this.happen({ kind: 'played', speech, playedMs, atMs, flushed });
   }
 
+  /** A key went down or up when the line had captured `capture` samples. */
+  key(kind: 'pressed' | 'released', capture: number): void {
+    this.happen({ kind, atMs: msOfSamples(capture, this.options.rateHz) });
+  }
+
   end(why: string): void {
     if (this.ended) return;
     this.happen({ kind: 'left', why });
@@ -159,6 +166,8 @@ export class Talk {
         return this.send({ kind: order.kind });
       case 'hush':
         return this.hush();
+      case 'hangUp':
+        return this.options.hangUp();
       case 'setTimer':
         return this.setTimer(order.timer, order.afterMs);
       case 'clearTimer':
@@ -216,7 +225,7 @@ export class Talk {
     running.delete(id);
   }
 
-  private async think({ thought, persona, messages, answers }: OrderOf<'think'>): Promise<void> {
+  private async think({ thought, persona, messages, answers, language }: OrderOf<'think'>): Promise<void> {
     const abort = new AbortController();
     this.thoughts.set(thought, abort);
     const { llm } = this.options.lineup;
@@ -225,6 +234,7 @@ export class Talk {
         persona,
         messages,
         answers,
+        language,
         talk: this.options.id,
         signal: abort.signal,
       })) {

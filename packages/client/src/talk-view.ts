@@ -1,4 +1,4 @@
-/** What the Talk page shows, computed from the messages of the line; no browser in it. */
+/** What a talk looks like, computed from the messages of its line: the same for the console and the terminal. */
 import type { LineupEntry, ServiceMessage, ServiceMessageOf } from '@verbalon/protocol';
 
 export type Report = ServiceMessageOf<'turn'>['report'];
@@ -39,11 +39,17 @@ export interface Trouble {
 }
 
 export interface TalkView {
-  connection: 'none' | 'opening' | 'open' | 'lost' | 'ended';
+  connection: 'none' | 'opening' | 'open' | 'away' | 'lost' | 'ended';
   phase: Phase;
   recorded: boolean;
   conversation: string;
   lineup: LineupEntry[];
+  language: string;
+  floor: 'open' | 'press';
+  /** The caller holds the key. */
+  pressed: boolean;
+  /** To be shown beside "listening". */
+  prompt: string;
   segments: CallerSegment[];
   typed: { text: string; atMs: number }[];
   speeches: Speech[];
@@ -59,6 +65,10 @@ export const emptyView: TalkView = {
   recorded: false,
   conversation: '',
   lineup: [],
+  language: 'en',
+  floor: 'open',
+  pressed: false,
+  prompt: '',
   segments: [],
   typed: [],
   speeches: [],
@@ -66,6 +76,12 @@ export const emptyView: TalkView = {
   hushes: [],
   trouble: null,
   notice: '',
+};
+
+const UNHEARD_WORDS = {
+  silence: 'Nothing was said.',
+  noise: 'That was a noise, not a word.',
+  'no-words': 'That was not understood. Please say it again, or type it.',
 };
 
 function last<T>(items: readonly T[], change: (item: T) => T): T[] {
@@ -76,8 +92,8 @@ function last<T>(items: readonly T[], change: (item: T) => T): T[] {
 export function showMessage(view: TalkView, message: ServiceMessage): TalkView {
   switch (message.kind) {
     case 'admitted': {
-      const { recorded, conversation, lineup } = message;
-      return { ...view, connection: 'open', recorded, conversation, lineup };
+      const { recorded, conversation, lineup, language, floor, prompt } = message;
+      return { ...view, connection: 'open', recorded, conversation, lineup, language, floor, prompt };
     }
     case 'state':
       return { ...view, phase: message.state };
@@ -88,7 +104,9 @@ export function showMessage(view: TalkView, message: ServiceMessage): TalkView {
     case 'final':
       return showFinal(view, message);
     case 'unheard':
-      return { ...view, notice: 'That was not understood. Please say it again, or type it.' };
+      return { ...view, notice: UNHEARD_WORDS[message.reason] };
+    case 'answers':
+      return { ...view, notice: `Answers are ${message.length} from now on.` };
     case 'speech': {
       const { speech, turn, text, words } = message;
       const one = { speech, turn, text, words, fromMs: null, playedMs: 0, over: false };
@@ -115,8 +133,9 @@ export function showMessage(view: TalkView, message: ServiceMessage): TalkView {
   }
 }
 
-function keptOver({ connection, phase, recorded, conversation, lineup }: TalkView): Partial<TalkView> {
-  return { connection, phase, recorded, conversation, lineup };
+function keptOver(view: TalkView): Partial<TalkView> {
+  const { connection, phase, recorded, conversation, lineup, language, floor, pressed, prompt } = view;
+  return { connection, phase, recorded, conversation, lineup, language, floor, pressed, prompt };
 }
 
 function showVoice(view: TalkView, { change, voiceMs }: ServiceMessageOf<'voice'>): TalkView {
@@ -131,7 +150,7 @@ function partOf(view: TalkView, { turn, settled, open }: ServiceMessageOf<'parti
   const before = view.segments
     .slice(0, -1)
     .filter((one) => one.turn === turn)
-    .map(textOf)
+    .map(segmentText)
     .join(' ');
   return { turn, settled: settled.startsWith(before) ? settled.slice(before.length).trim() : settled, open };
 }
@@ -144,7 +163,7 @@ function showFinal(view: TalkView, { turn, text, words }: ServiceMessageOf<'fina
   return { ...view, segments };
 }
 
-export function textOf({ settled, open }: CallerSegment): string {
+export function segmentText({ settled, open }: CallerSegment): string {
   return [settled, open].filter(Boolean).join(' ');
 }
 

@@ -1,0 +1,58 @@
+/** A language model's place taken by answers that a developer wrote; where the file says so, a model is asked. */
+import type { AnswerBook } from '@verbalon/core';
+import type { LlmEngine, LlmEvent, LlmRequest, Readiness } from '../contract.js';
+
+export interface AnswersOptions {
+  name: string;
+  title: string;
+  languages: readonly string[];
+  seed: number;
+  /** Asked anew each time: the file may have changed. */
+  book: () => AnswerBook;
+  /** The engine that is asked where the file says "pass". */
+  passTo: (() => LlmEngine) | null;
+}
+
+export class AnswersEngine implements LlmEngine {
+  readonly role = 'llm';
+  readonly name: string;
+  readonly title: string;
+  readonly where = 'on-machine';
+  readonly languages: readonly string[];
+
+  constructor(private readonly options: AnswersOptions) {
+    this.name = options.name;
+    this.title = options.title;
+    this.languages = options.languages;
+  }
+
+  readiness(): Readiness {
+    return this.options.passTo?.().readiness() ?? { state: 'ready' };
+  }
+
+  warm(): Promise<void> {
+    return this.options.passTo?.().warm() ?? Promise.resolve();
+  }
+
+  close(): Promise<void> {
+    return Promise.resolve();
+  }
+
+  async *think(request: LlmRequest): AsyncIterable<LlmEvent> {
+    const { seed, book, passTo } = this.options;
+    const outcome = book().answer(request.messages, seed + hash(request.talk));
+    if (outcome.kind === 'say') {
+      yield { kind: 'piece', text: outcome.text };
+      return yield { kind: 'usage', piecesIn: 0, piecesOut: 0 };
+    }
+    // A file that passes on without an engine to pass to is refused when it is read.
+    if (passTo) yield* passTo().think(request);
+  }
+}
+
+/** Spreads conversations over the replies; FNV-1a, 32 bits. */
+function hash(text: string): number {
+  let value = 0x811c9dc5;
+  for (const letter of text) value = Math.imul(value ^ letter.codePointAt(0)!, 0x01000193) >>> 0;
+  return value % 100_000;
+}

@@ -1,0 +1,159 @@
+/** One engine at a time: hear a recording, say a sentence, ask a question. */
+import { createWriteStream, mkdirSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import { randomUUID } from 'node:crypto';
+import { Transform } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
+import type { Request, Response } from 'express';
+import { Type } from '@sinclair/typebox';
+import { cuesOf, Fault, HOUSE_RATE_HZ, webVtt, writeWav } from '@verbalon/core';
+import {
+  AloudRequest, AskAnswer, AskRequest, EngineSummary, Transcript, TranscribeQuery, TranscriptionEvent, VoiceSummary,
+} from '@verbalon/protocol'; // prettier-ignore
+import { problemFrom } from './app.js';
+import type { HttpHost } from './app.js';
+import { ask } from '../tasks/ask.js';
+import { aloud } from '../tasks/aloud.js';
+import { transcribe } from '../tasks/transcribe.js';
+import { problemOf } from '../problems.js';
+import { abortOf, bodyOf, queryOf, type Operation } from './operation.js';
+
+/** The largest recording that is taken, in bytes. */
+const MOST_SOUND_BYTES = 2_000_000_000;
+
+export function engineOperations(host: HttpHost): Operation[] {
+  const { project, engines } = host;
+  const assistantOf = (name: string | undefined) => project.assistant(name ?? project.defaultAssistant);
+  return [
+    {
+      method: 'get',
+      path: '/v1/engines',
+      id: 'listEngines',
+      summary: 'The engines in use, and their state',
+      answers: [{ type: 'application/json', schema: Type.Array(EngineSummary) }],
+      handle: (_request, response) => response.json(engines.list()),
+    },
+    {
+      method: 'get',
+      path: '/v1/voices',
+      id: 'listVoices',
+      summary: 'The voices of the engines in use, and who speaks with them',
+      answers: [{ type: 'application/json', schema: Type.Array(VoiceSummary) }],
+      handle: (_request, response) => response.json(engines.voices(project.list())),
+    },
+    {
+      method: 'post',
+      path: '/v1/transcribe',
+      id: 'transcribe',
+      summary:
+        'The words of a recording (WAV, FLAC, MP3, Ogg or WebM, any rate), as an assistant hears them; format=events reports as it goes on',
+      query: TranscribeQuery,
+      body: 'sound',
+      answers: [
+        { type: 'application/json', schema: Transcript },
+        { type: 'text/plain' },
+        { type: 'text/vtt' },
+        { type: 'application/x-ndjson', schema: TranscriptionEvent },
+      ],
+      example: { query: { format: 'json' }, sound: 'miller-asks' },
+      handle: async (request, response) => {
+        const { assistant, format } = queryOf(request, TranscribeQuery);
+        const who = assistantOf(assistant);
+        const signal = abortOf(response);
+        await withUpload(host, request, async (file) => {
+          const events = transcribe(file, who, engines.lineupOf(who.file.lineup).stt, signal);
+          if (format === 'events') return tellEvents(events, response);
+          for await (const event of events)
+            if (event.kind === 'done') answerTranscript(event.transcript, format, response);
+        });
+      },
+    },
+    {
+      method: 'post',
+      path: '/v1/aloud',
+      id: 'sayAloud',
+      summary: 'A text as sound (16 kHz); Server-Timing tells when its first sound was there, and when all',
+      body: AloudRequest,
+      answers: [{ type: 'audio/wav' }],
+      example: { body: { text: 'Supper is at half past six.', rate: 1.1 } },
+      handle: async (request, response) => {
+        const { text, assistant, voice: name, ...dials } = bodyOf(request, AloudRequest);
+        const who = assistantOf(assistant);
+        const voice = { ...who.file.voice, ...dials, ...(name === undefined ? {} : { name }) };
+        const defined = Object.fromEntries(Object.entries(voice).filter(([, value]) => value !== undefined));
+        const said = await aloud(text, defined, engines.lineupOf(who.file.lineup).tts, abortOf(response));
+        response
+          .set(
+            'server-timing',
+            `first;dur=${said.firstSoundMs.toFixed(1)}, all;dur=${said.tookMs.toFixed(1)}`,
+          )
+          .type('audio/wav')
+          .send(Buffer.from(writeWav([said.samples], HOUSE_RATE_HZ)));
+      },
+    },
+    {
+      method: 'post',
+      path: '/v1/ask',
+      id: 'ask',
+      summary: 'What an assistant’s model answers to a text',
+      body: AskRequest,
+      answers: [{ type: 'application/json', schema: AskAnswer }],
+      example: { body: { text: 'Who is the warden of Saddle Hut?' } },
+      handle: async (request, response) => {
+        const { text, assistant, messages, answers } = bodyOf(request, AskRequest);
+        const who = assistantOf(assistant);
+        const { llm } = engines.lineupOf(who.file.lineup);
+        response.json(await ask({ text, before: messages ?? [], answers }, who, llm, abortOf(response)));
+      },
+    },
+  ];
+}
+
+function answerTranscript(transcript: Transcript, format: string | undefined, response: Response): void {
+  if (format === 'text') response.type('text/plain').send(`${transcript.text}\n`);
+  else if (format === 'vtt')
+    response.type('text/vtt').send(webVtt(transcript.segments.flatMap(({ words }) => cuesOf(words))));
+  else response.json(transcript);
+}
+
+async function tellEvents(events: AsyncIterable<TranscriptionEvent>, response: Response): Promise<void> {
+  response.type('application/x-ndjson');
+  const tell = (event: TranscriptionEvent) => void response.write(`${JSON.stringify(event)}\n`);
+  try {
+    for await (const event of events) tell(event);
+  } catch (error) {
+    // The answer has begun: what went wrong is its last line.
+    const { code, detail } = problemFrom(error);
+    tell({ kind: 'trouble', problem: problemOf(code, detail) });
+  }
+  response.end();
+}
+
+/** The body as a file, for as long as it is needed. @throws Fault `sound-empty`, `sound-too-large` */
+async function withUpload(
+  host: HttpHost,
+  request: Request,
+  use: (file: string) => Promise<void>,
+): Promise<void> {
+  const folder = join(host.dataFolder, 'uploads');
+  mkdirSync(folder, { recursive: true });
+  const file = join(folder, randomUUID());
+  let bytes = 0;
+  const counter = new Transform({
+    transform(chunk: Buffer, _encoding, done) {
+      bytes += chunk.length;
+      done(
+        bytes > MOST_SOUND_BYTES
+          ? new Fault('sound-too-large', `more than ${MOST_SOUND_BYTES} bytes came`)
+          : null,
+        chunk,
+      );
+    },
+  });
+  try {
+    await pipeline(request, counter, createWriteStream(file));
+    await use(file);
+  } finally {
+    rmSync(file, { force: true });
+  }
+}

@@ -1,0 +1,73 @@
+/** The OpenAPI 3.1 document of the HTTP interface, made from its operations. */
+import { Problem } from '@verbalon/protocol';
+import type { Operation } from './operation.js';
+
+const VERSION = '1.0.0';
+
+export function openApi(operations: readonly Operation[]): object {
+  const paths: Record<string, Record<string, object>> = {};
+  for (const operation of operations) {
+    paths[operation.path] = { ...paths[operation.path], [operation.method]: describe(operation) };
+  }
+  return {
+    openapi: '3.1.0',
+    info: {
+      title: 'Verbalon over HTTP',
+      version: VERSION,
+      description:
+        'Errors are application/problem+json (RFC 9457) with a stable code and a remedy. Talks go over the talk socket: see /v1/asyncapi.json.',
+      license: { name: 'MIT', identifier: 'MIT' },
+    },
+    servers: [{ url: 'http://127.0.0.1:7464', description: 'a service on this machine' }],
+    paths,
+    components: { schemas: { Problem } },
+  };
+}
+
+function describe({ id, summary, path, query, body, answers, example }: Operation): object {
+  const inPath = [...path.matchAll(/\{(\w+)\}/g)].map(([, name]) => ({
+    name,
+    in: 'path',
+    required: true,
+    schema: { type: 'string' },
+    ...(example?.path ? { example: example.path[name!] } : {}),
+  }));
+  const properties = (query as { properties?: Record<string, object> } | undefined)?.properties ?? {};
+  const inQuery = Object.entries(properties).map(([name, schema]) => ({
+    name,
+    in: 'query',
+    required: false,
+    schema,
+    ...(example?.query && name in example.query ? { example: example.query[name] } : {}),
+  }));
+  return {
+    operationId: id,
+    summary,
+    parameters: [...inPath, ...inQuery],
+    ...(body === undefined ? {} : { requestBody: requestBody(body, example) }),
+    responses: {
+      200: {
+        description: 'what was asked for',
+        content: Object.fromEntries(answers.map(({ type, schema }) => [type, schema ? { schema } : {}])),
+      },
+      default: {
+        description: 'what is wrong, and what to do',
+        content: { 'application/problem+json': { schema: { $ref: '#/components/schemas/Problem' } } },
+      },
+    },
+    ...(example ? { 'x-example': example } : {}),
+  };
+}
+
+function requestBody(body: NonNullable<Operation['body']>, example: Operation['example']): object {
+  if (body === 'sound')
+    return {
+      required: true,
+      description: 'the bytes of a recording',
+      content: { 'application/octet-stream': {}, 'audio/*': {} },
+    };
+  const shown = example?.body === undefined ? {} : { example: example.body };
+  if (body === 'yaml')
+    return { required: true, content: { 'text/yaml': { schema: { type: 'string' }, ...shown } } };
+  return { required: true, content: { 'application/json': { schema: body, ...shown } } };
+}

@@ -1,0 +1,76 @@
+/**
+ * An operation of the HTTP interface: what carries it out, and all that its description says. The routes and the OpenAPI
+ * document are both made from the same list, so that neither can know what the other does not.
+ */
+import type { Express, Request, Response } from 'express';
+import type { TSchema, Static } from '@sinclair/typebox';
+import { check } from '@verbalon/protocol';
+import { ProblemError } from '../problems.js';
+
+export interface Answer {
+  type: 'application/json' | 'text/plain' | 'text/vtt' | 'text/yaml' | 'audio/wav' | 'application/x-ndjson';
+  /** Of JSON, and of each line of NDJSON. */
+  schema?: TSchema;
+}
+
+export interface Operation {
+  method: 'get' | 'post' | 'put';
+  /** As OpenAPI writes it: `/v1/conversations/{id}`. */
+  path: string;
+  /** A verb and what it does, unique. */
+  id: string;
+  summary: string;
+  query?: TSchema;
+  /** A JSON body, or `sound` for the bytes of a recording, or `yaml` for text. */
+  body?: TSchema | 'sound' | 'yaml';
+  answers: Answer[];
+  /** A request that works on the demo project; `example.sound` names a recording of it. */
+  example?: {
+    path?: Record<string, string>;
+    query?: Record<string, string | number>;
+    body?: unknown;
+    sound?: string;
+  };
+  handle(request: Request, response: Response): unknown;
+}
+
+export function addOperations(app: Express, operations: readonly Operation[]): void {
+  for (const { method, path, handle } of operations) {
+    app[method](path.replaceAll(/\{(\w+)\}/g, ':$1'), async (request, response) => {
+      await handle(request, response);
+    });
+  }
+}
+
+/** @throws ProblemError `request-broken` */
+export function queryOf<S extends TSchema>(request: Request, schema: S): Static<S> {
+  // What looks like a number is one, so that the schema can judge it.
+  const entries = Object.entries(request.query).map(([key, value]) => [
+    key,
+    /^\d+$/.test(String(value)) ? Number(value) : value,
+  ]);
+  return checked(schema, Object.fromEntries(entries));
+}
+
+/** @throws ProblemError `request-broken` */
+export function bodyOf<S extends TSchema>(request: Request, schema: S): Static<S> {
+  if (request.body === undefined)
+    throw new ProblemError(
+      'request-broken',
+      'it has no JSON body, or does not say content-type: application/json',
+    );
+  return checked(schema, request.body);
+}
+
+function checked<S extends TSchema>(schema: S, value: unknown): Static<S> {
+  const result = check(schema, value);
+  if (!result.ok) throw new ProblemError('request-broken', result.detail);
+  return result.value;
+}
+
+/** Aborted when whoever asked has gone. */
+export function abortOf(response: Response): AbortSignal {
+  const abort = new AbortController();
+  response.on('close', () => !response.writableFinished && abort.abort());
+  return abort.signal;
+}

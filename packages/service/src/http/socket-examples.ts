@@ -1,0 +1,100 @@
+/** What each message of the talk socket means, with an example that the tests check and, of the line's, send. */
+import type { CallerMessage, ServiceMessage } from '@verbalon/protocol';
+
+export const MEANINGS: Record<string, string> = {
+  'caller.arrive':
+    'First of all: which assistant, by what line, with what sound; or which talk to go on with',
+  'caller.typed': 'A turn by keyboard',
+  'caller.press': 'The key of push-to-talk goes down',
+  'caller.release': 'The key goes up; a press of less than 300 ms is a tap, and the next press ends the turn',
+  'caller.floor': 'From now on the floor is open, or the key’s',
+  'caller.hush': 'The assistant is to stop',
+  'caller.fresh': 'Forget everything, begin again',
+  'caller.played':
+    'So much of a speech has left the output; about every 100 ms, at its end, and flushed in answer to a hush',
+  'caller.leave': 'Goodbye',
+  'service.admitted': 'The talk begins; with its token a lost line goes on with it',
+  'service.resumed': 'The talk goes on: so many items of the line had come',
+  'service.state': 'Resting, listening, working or answering',
+  'service.voice': 'The caller’s voice began or ended, before any word is known',
+  'service.partial': 'Provisional words of the turn: settled ones stay, open ones may change',
+  'service.final': 'The words of a segment, as they are written and spoken, with their times',
+  'service.unheard': 'Nothing was understood, and why',
+  'service.reply': 'A piece of the answer, as it is written',
+  'service.speech': 'A phrase and the end of each word in it, before its sound',
+  'service.answers': 'The caller wants shorter or longer answers from now on',
+  'service.duck': 'Play the assistant 20 dB quieter',
+  'service.unduck': 'Play her as loud as before',
+  'service.hush': 'Flush what is queued and report what was played',
+  'service.turn': 'The report of a turn',
+  'service.fresh': 'Everything is forgotten',
+  'service.trouble': 'What is wrong, and what to do; fatal when the line is closed',
+  'service.farewell': 'The talk is over',
+};
+
+type Examples<M extends { kind: string }> = { [K in M['kind']]: Extract<M, { kind: K }> };
+
+export const CALLER_EXAMPLES: Examples<CallerMessage> = {
+  arrive: {
+    kind: 'arrive',
+    line: 'web',
+    audio: { encoding: 's16le', rateHz: 48_000 },
+    assistant: 'tansy',
+    language: 'en-GB',
+  },
+  typed: { kind: 'typed', text: 'What time is supper at Lantern Hut?' },
+  press: { kind: 'press', capture: 96_000 },
+  release: { kind: 'release', capture: 190_000 },
+  floor: { kind: 'floor', floor: 'press' },
+  hush: { kind: 'hush' },
+  fresh: { kind: 'fresh' },
+  played: { kind: 'played', speech: 12, sample: 24_000, capture: 288_000 },
+  leave: { kind: 'leave' },
+};
+
+const times = {
+  voiceBeganMs: 4_600,
+  voiceEndedMs: 7_400,
+  endpointMs: 8_000,
+  finalMs: 7_750,
+  soundMs: 8_420,
+  endedMs: 11_000,
+};
+
+export const SERVICE_EXAMPLES: Examples<ServiceMessage> = {
+  admitted: {
+    kind: 'admitted', atMs: 0, conversation: '6f1c0d1e-2a3b-4c5d-8e9f-0a1b2c3d4e5f', assistant: 'tansy', recorded: true,
+    audio: { encoding: 's16le', rateHz: 48_000 }, lineup: [{ role: 'stt', engine: 'ears', where: 'on-machine', state: 'ready' }],
+    language: 'en-GB', floor: 'open', prompt: 'Ask about paths, bunks and meals', token: 'Xk3v9sQ1bTz0aLwe',
+  },
+  resumed: { kind: 'resumed', atMs: 0, received: 412 },
+  state: { kind: 'state', atMs: 4_600, state: 'listening' },
+  voice: { kind: 'voice', atMs: 4_660, change: 'began', voiceMs: 4_600 },
+  partial: { kind: 'partial', atMs: 5_600, turn: 3, settled: 'what time', open: 'is' },
+  final: {
+    kind: 'final', atMs: 7_750, turn: 3, recognition: 4, text: 'What time is supper at 6:30',
+    words: [{ word: '6:30', spoken: 'six thirty', fromMs: 6_900, toMs: 7_400, confidence: 0.8 }], alternatives: ['what time is supper at six thirteen'],
+  },
+  unheard: { kind: 'unheard', atMs: 9_000, turn: 5, reason: 'no-words', why: '620 ms of voice, and no word was understood' },
+  reply: { kind: 'reply', atMs: 8_300, turn: 3, text: ' is at' },
+  speech: { kind: 'speech', atMs: 8_400, turn: 3, speech: 12, text: 'Supper is at 18:00.', words: [{ word: 'Supper', endMs: 380 }], estimated: false },
+  answers: { kind: 'answers', atMs: 8_000, length: 'brief' },
+  duck: { kind: 'duck', atMs: 9_100 },
+  unduck: { kind: 'unduck', atMs: 9_400 },
+  hush: { kind: 'hush', atMs: 9_280 },
+  turn: {
+    kind: 'turn', atMs: 11_000,
+    report: {
+      turn: 3, source: 'voice', text: 'What time is supper at Lantern Hut?', spoken: 'what time is supper at lantern hut', generated: 'Supper at Lantern Hut is at 18:00.',
+      heard: 'Supper at Lantern Hut is at 18:00.', answered: true, interrupted: null, trouble: null, estimated: false,
+      wait: { ms: 600, reason: 'silence as long as the leeway of 600 ms' }, times, gap: { ms: 1_020, parts: [{ part: 'wait', ms: 600 }, { part: 'thinking', ms: 420 }] },
+      flicker: 1, corrections: 0,
+    },
+  },
+  fresh: { kind: 'fresh', atMs: 20_000 },
+  trouble: {
+    kind: 'trouble', atMs: 8_000, code: 'engine-down', title: 'An engine does not answer', detail: 'thinker: nothing listens there',
+    remedy: 'See GET /v1/engines for its state.',
+  },
+  farewell: { kind: 'farewell', atMs: 30_000, why: 'goodbye was said' },
+}; // prettier-ignore

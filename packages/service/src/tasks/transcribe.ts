@@ -1,0 +1,142 @@
+/** One recording through an assistant's ears, as fast as they can; memory stays bounded however long it is. */
+import { randomUUID } from 'node:crypto';
+import {
+  HOUSE_RATE_HZ, languageOf, msOfSamples, Resampler, Segmenter, type HeardWord, type SoundSegment,
+} from '@verbalon/core'; // prettier-ignore
+import type { SttEngine } from '@verbalon/engines';
+import type { TranscribedSegment, TranscriptionEvent } from '@verbalon/protocol';
+import type { Assistant } from '../project/project.js';
+import { readSoundFile } from '../sound/sound-file.js';
+
+/** Stretches with a shorter pause between them are written as one, in ms. */
+const SENTENCE_PAUSE_MS = 700;
+/** Between two reports of how far it is, in ms of sound. */
+const PROGRESS_EVERY_MS = 5_000;
+/** Sound is handed to recognition in pieces of this length. */
+const PIECE_SAMPLES = HOUSE_RATE_HZ / 2;
+
+/** @throws Fault for the recording, EngineFault for the ears */
+export async function* transcribe(
+  file: string,
+  assistant: Assistant,
+  stt: SttEngine,
+  signal: AbortSignal,
+): AsyncIterable<TranscriptionEvent> {
+  const talk = `recording-${randomUUID()}`;
+  const startMs = performance.now();
+  const writer = new Writer(assistant);
+  let heardMs = 0;
+  let told = 0;
+  try {
+    for await (const { segments, atMs, share } of segmentsOf(file)) {
+      signal.throwIfAborted();
+      for (const segment of segments) {
+        const words = await recognise(stt, assistant, talk, segment, signal);
+        yield* writer.add(words);
+      }
+      heardMs = atMs;
+      if (heardMs - told < PROGRESS_EVERY_MS) continue;
+      told = heardMs;
+      yield {
+        kind: 'progress',
+        heardMs: Math.round(heardMs),
+        ofMs: share > 0 ? Math.round(heardMs / share) : null,
+      };
+    }
+    yield* writer.end();
+    const tookMs = Math.round(performance.now() - startMs);
+    const transcript = {
+      assistant: assistant.name,
+      engine: stt.name,
+      ...writer.whole(),
+      durationMs: Math.round(heardMs),
+      tookMs,
+    };
+    yield { kind: 'done', transcript };
+  } finally {
+    stt.forget(talk);
+  }
+}
+
+async function* segmentsOf(
+  file: string,
+): AsyncIterable<{ segments: SoundSegment[]; atMs: number; share: number }> {
+  const segmenter = new Segmenter();
+  let resampler: Resampler | null = null;
+  let count = 0;
+  const hear = (floats: Float32Array) => {
+    count += floats.length;
+    return segmenter.hear(floats);
+  };
+  for await (const { samples, rateHz, share } of readSoundFile(file)) {
+    resampler ??= new Resampler(rateHz, HOUSE_RATE_HZ);
+    const segments = hear(resampler.push(samples));
+    yield { segments, atMs: msOfSamples(count, HOUSE_RATE_HZ), share };
+  }
+  const segments = resampler ? hear(resampler.flush()) : [];
+  const last = segmenter.end();
+  yield {
+    segments: last ? [...segments, last] : segments,
+    atMs: msOfSamples(count, HOUSE_RATE_HZ),
+    share: 1,
+  };
+}
+
+async function recognise(
+  stt: SttEngine,
+  { profile }: Assistant,
+  talk: string,
+  { fromSample, samples }: SoundSegment,
+  signal: AbortSignal,
+): Promise<HeardWord[]> {
+  const stream = stt.open({ profile, talk, signal });
+  for (let at = 0; at < samples.length; at += PIECE_SAMPLES)
+    stream.push(samples.subarray(at, at + PIECE_SAMPLES));
+  stream.finish();
+  const fromMs = msOfSamples(fromSample, HOUSE_RATE_HZ);
+  let words: HeardWord[] = [];
+  for await (const event of stream.events) if (event.kind === 'final') words = event.words;
+  return words.map((word) => ({ ...word, fromMs: word.fromMs + fromMs, toMs: word.toMs + fromMs }));
+}
+
+/** Joins what was recognised into utterances, in their written form. */
+class Writer {
+  private waiting: HeardWord[] = [];
+  private readonly segments: TranscribedSegment[] = [];
+
+  constructor(private readonly assistant: Assistant) {}
+
+  *add(words: readonly HeardWord[]): Iterable<TranscriptionEvent> {
+    const last = this.waiting.at(-1);
+    const next = words[0];
+    if (last && next && next.fromMs - last.toMs >= SENTENCE_PAUSE_MS) yield* this.end();
+    this.waiting.push(...words);
+  }
+
+  *end(): Iterable<TranscriptionEvent> {
+    const heard = this.waiting;
+    this.waiting = [];
+    if (heard.length === 0) return;
+    const { language, names, written } = this.assistant.plan;
+    const words = written ? languageOf(language).written(heard, { names, begins: true, ends: true }) : heard;
+    const text = (all: readonly HeardWord[]) => all.map(({ word }) => word).join(' ');
+    const segment = {
+      fromMs: heard[0]!.fromMs,
+      toMs: heard.at(-1)!.toMs,
+      text: text(words),
+      spoken: text(heard),
+      words: [...words],
+    };
+    this.segments.push(segment);
+    yield { kind: 'segment', segment };
+  }
+
+  whole(): { text: string; spoken: string; segments: TranscribedSegment[] } {
+    const { segments } = this;
+    return {
+      text: segments.map(({ text }) => text).join(' '),
+      spoken: segments.map(({ spoken }) => spoken).join(' '),
+      segments,
+    };
+  }
+}
