@@ -1,22 +1,45 @@
-/** A talk through the machine's own microphone and loudspeaker; typed lines are turns, an empty line is a hush. */
-import { spawn } from 'node:child_process';
-import { createInterface, type Interface } from 'node:readline';
-import { Line, lineAddress, Playout, ServiceError, type SocketLike } from '@verbalon/client';
-import { joinPcm16, pcm16Bytes, pcm16FromBytes, toPcm16 } from '@verbalon/core';
-import type { ServiceMessage } from '@verbalon/protocol';
+/** A talk through the machine's own microphone and loudspeaker. */
+import { Line, lineAddress, Playout, type SocketLike } from '@verbalon/client';
+import { joinPcm16, msOfSamples, toPcm16 } from '@verbalon/core';
+import type { CallerMessageOf, ServiceMessage } from '@verbalon/protocol';
 import { WebSocket } from 'ws';
-import { soundPrograms } from './sound-programs.js';
+import { LiveSound } from './live-sound.js';
+import type { SoundChoice } from './sound-programs.js';
 
 const RATE_HZ = 16_000;
 /** What the loudspeaker's program and the sound system hold back, in ms; a guess, on the side of "not heard yet". */
 const OUTPUT_LATENCY_MS = 120;
+const GOODBYE = 1000;
 
 export interface LiveCallOptions {
   address: string;
   assistant: string | undefined;
   purpose: 'talk' | 'listen';
+  line: CallerMessageOf<'arrive'>['line'];
+  /** The microphone does not hear the loudspeaker. */
   headphones: boolean;
+  floor?: 'open' | 'press' | undefined;
+  language?: string | undefined;
+  sound: SoundChoice;
   onMessage: (message: ServiceMessage) => void;
+  /** Something about the line or the devices, in words. */
+  onNotice: (words: string) => void;
+  onSound: (samples: Int16Array, rateHz: number) => void;
+  /** So much of a speech has been played when the axis stood there. */
+  onPlayed: (speech: number, playedMs: number, atMs: number) => void;
+  /** Called when the line is open. */
+  onOpen: (call: CallKeys) => void;
+}
+
+/** What a person in front of the terminal can do. */
+export interface CallKeys {
+  press(): void;
+  release(): void;
+  hush(): void;
+  fresh(): void;
+  type(text: string): void;
+  floor(floor: 'open' | 'press'): void;
+  leave(): void;
 }
 
 /** Both sides as they were sent and heard, on the caller's axis. */
@@ -27,29 +50,27 @@ export interface LiveCall {
   cutOff: string | null;
 }
 
-/** Runs until the caller leaves (/leave, Ctrl-C or Ctrl-D) or the line is closed. */
+/** Runs until the caller leaves, the assistant has said goodbye, or the line is closed. */
 export async function liveCall(options: LiveCallOptions): Promise<LiveCall> {
-  const { capture, play } = soundPrograms(RATE_HZ);
   const sent: Int16Array[] = [];
   const heard: Int16Array[] = [];
   let captured = 0;
   let line: Line | null = null;
-  let cutOff: string | null = null;
-  const playout = new Playout(RATE_HZ, (report) => line?.send({ kind: 'played', ...report }));
+  const playout = new Playout(RATE_HZ, (report) => {
+    line?.send({ kind: 'played', ...report });
+    options.onPlayed(
+      report.speech,
+      msOfSamples(report.sample, RATE_HZ),
+      msOfSamples(report.capture, RATE_HZ),
+    );
+  });
   const latency = (OUTPUT_LATENCY_MS * RATE_HZ) / 1000;
-  let end = (): void => undefined;
-  const over = new Promise<void>((resolve) => (end = resolve));
-
+  let end!: (cutOff: string | null) => void;
+  const over = new Promise<string | null>((resolve) => (end = resolve));
   line = await Line.connect(
-    new WebSocket(lineAddress(options.address)) as unknown as SocketLike,
+    () => new WebSocket(lineAddress(options.address)) as unknown as SocketLike,
     options.address,
-    {
-      line: 'terminal',
-      purpose: options.purpose,
-      audio: { encoding: 's16le', rateHz: RATE_HZ },
-      keyOnly: !options.headphones,
-      ...(options.assistant === undefined ? {} : { assistant: options.assistant }),
-    },
+    arriveOf(options),
     {
       message: (message) => {
         if (message.kind === 'duck') playout.duck();
@@ -58,65 +79,66 @@ export async function liveCall(options: LiveCallOptions): Promise<LiveCall> {
         options.onMessage(message);
       },
       sound: (frame) => playout.add(frame),
-      closed: ({ reason }) => {
-        cutOff = reason || 'the connection was lost';
-        end();
-      },
+      connection: (state) =>
+        options.onNotice(
+          state === 'lost' ? 'the connection was lost; trying again' : 'the connection is back',
+        ),
+      closed: ({ code, reason }) => end(code === GOODBYE ? null : reason || 'the connection was lost'),
     },
   );
-  const microphone = spawn(capture[0], capture[1], { stdio: ['ignore', 'pipe', 'pipe'] });
-  const speaker = spawn(play[0], play[1], { stdio: ['pipe', 'ignore', 'ignore'] });
-  speaker.stdin.on('error', () => undefined);
-  let complaint = '';
-  microphone.stderr.setEncoding('utf8').on('data', (text: string) => (complaint += text));
-  microphone.once('exit', () => {
-    cutOff ??= `the microphone (${capture[0]}) ended: ${complaint.trim() || 'without a reason'}`;
-    end();
+  const open = line;
+  let failure: Error | null = null;
+  const sound = new LiveSound(RATE_HZ, options.sound, {
+    captured: (samples) => {
+      open.sendSound(captured, samples);
+      captured += samples.length;
+      const out = toPcm16(playout.pull(samples.length, captured + latency));
+      sent.push(samples);
+      heard.push(out);
+      options.onSound(samples, RATE_HZ);
+      return out;
+    },
+    device: options.onNotice,
+    failed: (error) => {
+      failure = error;
+      end(error.message);
+    },
   });
-  let rest = Buffer.alloc(0);
-  microphone.stdout.on('data', (bytes: Buffer) => {
-    const all = Buffer.concat([rest, bytes]);
-    const whole = all.length - (all.length % 4);
-    rest = all.subarray(whole);
-    const samples = pcm16FromBytes(all.subarray(0, whole));
-    line.sendSound(captured, samples);
-    captured += samples.length;
-    const out = toPcm16(playout.pull(samples.length, captured + latency));
-    speaker.stdin.write(pcm16Bytes(out));
-    sent.push(samples);
-    heard.push(out);
-  });
-  const keys = readKeys(line, end);
-  process.once('SIGINT', () => end());
-  await over;
-  const why = cutOff;
-  keys.close();
-  line.leave();
-  microphone.removeAllListeners('exit').kill();
-  speaker.kill();
-  if (captured === 0 && why !== null) throw noMicrophone(why);
-  return { rateHz: RATE_HZ, caller: joinPcm16(sent), assistant: joinPcm16(heard), cutOff: why };
+  options.onOpen(
+    keysOf(
+      open,
+      () => captured,
+      () => end(null),
+    ),
+  );
+  const cutOff = await over;
+  sound.close();
+  open.leave();
+  open.close();
+  if (failure !== null && captured === 0) throw failure as Error;
+  return { rateHz: RATE_HZ, caller: joinPcm16(sent), assistant: joinPcm16(heard), cutOff };
 }
 
-/** A line of text is a typed turn, an empty one hushes. */
-function readKeys(line: Line, end: () => void): Interface {
-  const keys = createInterface({ input: process.stdin });
-  keys.on('line', (text) => {
-    const words = text.trim();
-    if (words === '') line.send({ kind: 'hush' });
-    else if (words === '/fresh') line.send({ kind: 'fresh' });
-    else if (words === '/leave') end();
-    else line.send({ kind: 'typed', text: words });
-  });
-  keys.on('close', end);
-  return keys;
+function arriveOf({ line, purpose, headphones, floor, language, assistant }: LiveCallOptions) {
+  return {
+    line,
+    purpose,
+    audio: { encoding: 's16le' as const, rateHz: RATE_HZ },
+    keyOnly: !headphones,
+    ...(floor === undefined ? {} : { floor }),
+    ...(language === undefined ? {} : { language }),
+    ...(assistant === undefined ? {} : { assistant }),
+  };
 }
 
-function noMicrophone(detail: string): ServiceError {
-  return new ServiceError({
-    code: 'microphone-silent',
-    title: 'The microphone gives no sound',
-    detail,
-    remedy: 'Check that one is plugged in and allowed, or use --from FILE.wav.',
-  });
+export function keysOf(line: Line, capture: () => number, leave: () => void): CallKeys {
+  return {
+    press: () => line.send({ kind: 'press', capture: capture() }),
+    release: () => line.send({ kind: 'release', capture: capture() }),
+    hush: () => line.send({ kind: 'hush' }),
+    fresh: () => line.send({ kind: 'fresh' }),
+    type: (text) => line.send({ kind: 'typed', text: text.slice(0, 4_000) }),
+    floor: (floor) => line.send({ kind: 'floor', floor }),
+    leave,
+  };
 }

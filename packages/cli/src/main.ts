@@ -1,8 +1,18 @@
 /** The command line. */
-import { Command, InvalidArgumentError } from 'commander';
+import { Command, InvalidArgumentError, Option } from 'commander';
 import { DEFAULT_PORT } from '@verbalon/service';
 import { complain } from './complain.js';
+import { exportConversation, listConversations, showConversation } from './conversations-command.js';
+import {
+  aloudCommand,
+  askCommand,
+  transcribeCommand,
+  voicesCommand,
+  type AloudOptions,
+  type TranscribeOptions,
+} from './engine-commands.js';
 import { serveCommand, type ServeCommandOptions } from './serve-command.js';
+import { soundCommand, type SoundCommandOptions } from './sound-command.js';
 import { talkCommand, type TalkCommandOptions } from './talk-commands.js';
 
 function port(text: string): number {
@@ -11,6 +21,16 @@ function port(text: string): number {
     throw new InvalidArgumentError('a port is 0 to 65535');
   return value;
 }
+
+function number(name: string, least: number, most: number): (text: string) => number {
+  return (text) => {
+    const value = Number(text);
+    if (!(value >= least && value <= most)) throw new InvalidArgumentError(`${name} is ${least} to ${most}`);
+    return value;
+  };
+}
+
+const seconds = number('seconds', 0.5, 600);
 
 const program = new Command('verbalon')
   .description(
@@ -26,31 +46,116 @@ program
   .option('--project <folder>', 'where project.yaml, assistants/ and engines/ are', 'demo')
   .action((options: ServeCommandOptions) => serveCommand(options).catch(complain));
 
-program
-  .command('talk')
-  .description('talk to an assistant, by microphone or with a recording')
-  .argument('[assistant]', 'its name; by default the project’s own')
-  .option('--from <file>', 'speak this WAV file in real time instead of the microphone')
-  .option('--save <file>', 'keep both sides as a WAV file: the caller left, the assistant right')
-  .option('--json', 'one event a line, as on the socket')
+const talking = (command: Command): Command =>
+  command
+    .option('--from <file>', 'speak this WAV file in real time instead of the microphone')
+    .option('--save <file>', 'keep both sides as a WAV file: the caller left, the assistant right')
+    .option('--json', 'one event a line, as on the socket')
+    .option('--input <name>', 'the microphone; npx verbalon sound lists them')
+    .option('--output <name>', 'the loudspeaker')
+    .option('--language <tag>', 'your language (BCP 47); by default that of this machine');
+
+talking(
+  program
+    .command('talk')
+    .description('talk to an assistant, by microphone or with a recording')
+    .argument('[assistant]', 'its name; by default the project’s own'),
+)
   .option('--headphones', 'the microphone does not hear the assistant: she may be interrupted by speaking')
+  .option('--push', 'push-to-talk: Space begins your turn and ends it')
+  .option('--plain', 'lines instead of the full screen')
+  .option('--device', 'the simulator of a device with one button, a light and two lines of text')
   .addHelpText(
     'after',
-    '\nWhile talking: a line of text is a typed turn, an empty line hushes, /fresh starts afresh, /leave ends.',
+    '\nOn a full screen the keys are shown. In lines: text is a typed turn, an empty line hushes, /press begins and ends your turn, /fresh starts afresh, /leave ends.',
   )
   .action((assistant: string | undefined, options: TalkCommandOptions) =>
     talkCommand('talk', assistant, options).catch(complain),
   );
 
+talking(
+  program
+    .command('listen')
+    .description('live words, without an answer')
+    .argument('[assistant]', 'whose language and expected phrases to use; by default the project’s own'),
+).action((assistant: string | undefined, options: TalkCommandOptions) =>
+  talkCommand('listen', assistant, options).catch(complain),
+);
+
 program
-  .command('listen')
-  .description('live words, without an answer')
-  .argument('[assistant]', 'whose language and expected phrases to use; by default the project’s own')
-  .option('--from <file>', 'hear this WAV file in real time instead of the microphone')
-  .option('--save <file>', 'keep what was sent as a WAV file')
-  .option('--json', 'one event a line, as on the socket')
-  .action((assistant: string | undefined, options: TalkCommandOptions) =>
-    talkCommand('listen', assistant, options).catch(complain),
+  .command('sound')
+  .description('does the microphone work: list devices, check the level, hear yourself')
+  .option('--input <name>', 'the microphone')
+  .option('--output <name>', 'the loudspeaker')
+  .option('--list', 'only list the devices')
+  .option('--seconds <seconds>', 'how long to listen', seconds, 3)
+  .option('--hear', 'play back what was heard')
+  .option('--echo', 'find out whether the microphone hears the loudspeaker')
+  .option('--json', 'the result as JSON')
+  .action((options: SoundCommandOptions) => soundCommand(options).catch(complain));
+
+program
+  .command('transcribe')
+  .description('the words of recordings: WAV, FLAC, MP3, Ogg or WebM')
+  .argument('<file...>', 'one or several')
+  .option('--assistant <name>', 'whose expected phrases to use; by default the project’s own')
+  .addOption(
+    new Option('--format <format>', 'what is written').choices(['text', 'json', 'vtt']).default('text'),
+  )
+  .option('--spoken', 'the words as they were spoken, without their written form')
+  .action((files: string[], options: TranscribeOptions) => transcribeCommand(files, options).catch(complain));
+
+program
+  .command('aloud')
+  .description('say a text aloud')
+  .argument('<text>')
+  .option('--to <file>', 'write a WAV file instead of playing')
+  .option('--assistant <name>', 'whose voice; by default the project’s own')
+  .option('--voice <name>', 'another voice of the engine; npx verbalon voices lists them')
+  .option('--rate <factor>', '0.5 to 2', number('rate', 0.5, 2))
+  .option('--pitch <hz>', 'mean pitch, 50 to 400 Hz', number('pitch', 50, 400))
+  .option('--volume <factor>', '0.05 to 4', number('volume', 0.05, 4))
+  .option('--output <name>', 'the loudspeaker')
+  .action((text: string, { pitch, ...options }: AloudOptions & { pitch?: number }) =>
+    aloudCommand(text, { ...options, ...(pitch === undefined ? {} : { pitchHz: pitch }) }).catch(complain),
   );
+
+program
+  .command('voices')
+  .description('list the voices')
+  .option('--hear', 'hear each of them')
+  .option('--output <name>', 'the loudspeaker')
+  .option('--json', 'as JSON')
+  .action((options: { hear?: boolean; output?: string; json?: boolean }) =>
+    voicesCommand(options).catch(complain),
+  );
+
+program
+  .command('ask')
+  .description('ask an assistant’s model in writing')
+  .argument('<text>')
+  .option('--assistant <name>', 'by default the project’s own')
+  .option('--json', 'as JSON')
+  .action((text: string, options: { assistant?: string; json?: boolean }) =>
+    askCommand(text, options).catch(complain),
+  );
+
+const conversations = program
+  .command('conversations')
+  .description('stored conversations: list, show ID, export ID')
+  .option('--limit <count>', 'how many to list', number('limit', 1, 500), 20)
+  .option('--json', 'as JSON')
+  .action((options: { limit: number; json?: boolean }) => listConversations(options).catch(complain));
+conversations
+  .command('show')
+  .description('the turns of one, with their times')
+  .argument('<id>', 'or its beginning')
+  .action((id: string) => showConversation(id, conversations.opts()).catch(complain));
+conversations
+  .command('export')
+  .description('everything that is kept of one: JSON, journal, WAV, WebVTT, text')
+  .argument('<id>', 'or its beginning')
+  .option('--to <folder>', 'where; by default conversation-ID')
+  .action((id: string, options: { to?: string }) => exportConversation(id, options).catch(complain));
 
 await program.parseAsync();

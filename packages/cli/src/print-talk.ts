@@ -10,7 +10,10 @@ export class TalkPrinter {
   private assistant = 'assistant';
   private turnText = '';
 
-  constructor(private readonly out: NodeJS.WriteStream = process.stdout) {}
+  constructor(
+    private readonly purpose: 'talk' | 'listen' = 'talk',
+    private readonly out: NodeJS.WriteStream = process.stdout,
+  ) {}
 
   show(message: ServiceMessage): void {
     switch (message.kind) {
@@ -19,7 +22,9 @@ export class TalkPrinter {
         this.line(
           message.atMs,
           '·',
-          dim(`talking to ${this.assistant}${message.recorded ? '; this talk is recorded' : ''}`),
+          dim(
+            `${this.purpose === 'listen' ? 'listening as' : 'talking to'} ${this.assistant}${message.recorded ? '; this talk is recorded' : ''}`,
+          ),
         );
         return;
       case 'partial':
@@ -37,6 +42,8 @@ export class TalkPrinter {
         return this.line(message.atMs, '·', dim('the caller speaks over her: quieter'));
       case 'hush':
         return this.line(message.atMs, '·', dim('hushed'));
+      case 'answers':
+        return this.line(message.atMs, '·', dim(`answers are ${message.length} from now on`));
       case 'unheard':
         return this.line(message.atMs, '·', dim(`unheard: ${message.why}`));
       case 'turn':

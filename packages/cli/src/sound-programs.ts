@@ -2,28 +2,47 @@
 import { spawnSync } from 'node:child_process';
 import { ServiceError } from '@verbalon/client';
 
-type Command = (rateHz: number) => string[];
+type Command = (rateHz: number, device: string | undefined) => string[];
+
+const named = (option: string, device: string | undefined) => (device === undefined ? [] : [option, device]);
 
 const CAPTURE: Record<string, Command> = {
-  'pw-record': (rate) => ['--format', 's16', '--rate', String(rate), '--channels', '1', '-'],
-  parec: (rate) => ['--raw', '--format=s16le', `--rate=${rate}`, '--channels=1', '--latency-msec=20'],
-  arecord: (rate) => ['-q', '-t', 'raw', '-f', 'S16_LE', '-r', String(rate), '-c', '1'],
+  'pw-record': (rate, device) => ['--format', 's16', '--rate', String(rate), '--channels', '1', ...named('--target', device), '-'], // prettier-ignore
+  parec: (rate, device) => ['--raw', '--format=s16le', `--rate=${rate}`, '--channels=1', '--latency-msec=20', ...(device === undefined ? [] : [`--device=${device}`])], // prettier-ignore
+  arecord: (rate, device) => ['-q', '-t', 'raw', '-f', 'S16_LE', '-r', String(rate), '-c', '1', ...named('-D', device)], // prettier-ignore
   rec: (rate) => ['-q', '-t', 'raw', '-e', 'signed', '-b', '16', '-r', String(rate), '-c', '1', '-'],
 };
 const PLAY: Record<string, Command> = {
-  'pw-play': (rate) => ['--format', 's16', '--rate', String(rate), '--channels', '1', '-'],
-  pacat: (rate) => ['--raw', '--format=s16le', `--rate=${rate}`, '--channels=1', '--latency-msec=40'],
-  aplay: (rate) => ['-q', '-t', 'raw', '-f', 'S16_LE', '-r', String(rate), '-c', '1'],
+  'pw-play': (rate, device) => ['--format', 's16', '--rate', String(rate), '--channels', '1', ...named('--target', device), '-'], // prettier-ignore
+  pacat: (rate, device) => ['--raw', '--format=s16le', `--rate=${rate}`, '--channels=1', '--latency-msec=40', ...(device === undefined ? [] : [`--device=${device}`])], // prettier-ignore
+  aplay: (rate, device) => ['-q', '-t', 'raw', '-f', 'S16_LE', '-r', String(rate), '-c', '1', ...named('-D', device)], // prettier-ignore
   play: (rate) => ['-q', '-t', 'raw', '-e', 'signed', '-b', '16', '-r', String(rate), '-c', '1', '-'],
 };
+
+export interface SoundDevice {
+  name: string;
+  words: string;
+}
+
+export interface SoundChoice {
+  input?: string | undefined;
+  output?: string | undefined;
+}
+
+export type Invocation = [program: string, args: string[]];
 
 function has(program: string): boolean {
   return spawnSync('which', [program]).status === 0;
 }
 
-function choose(programs: Record<string, Command>, rateHz: number, what: string): [string, string[]] {
+function choose(
+  programs: Record<string, Command>,
+  rateHz: number,
+  device: string | undefined,
+  what: string,
+): Invocation {
   const found = Object.keys(programs).find(has);
-  if (found) return [found, programs[found]!(rateHz)];
+  if (found) return [found, programs[found]!(rateHz, device)];
   throw new ServiceError({
     code: 'sound-program-missing',
     title: `No ${what} can be used`,
@@ -33,6 +52,43 @@ function choose(programs: Record<string, Command>, rateHz: number, what: string)
 }
 
 /** @throws ServiceError `sound-program-missing` */
-export function soundPrograms(rateHz: number): { capture: [string, string[]]; play: [string, string[]] } {
-  return { capture: choose(CAPTURE, rateHz, 'microphone'), play: choose(PLAY, rateHz, 'loudspeaker') };
+export function captureProgram(rateHz: number, device?: string): Invocation {
+  return choose(CAPTURE, rateHz, device, 'microphone');
+}
+
+/** @throws ServiceError `sound-program-missing` */
+export function playProgram(rateHz: number, device?: string): Invocation {
+  return choose(PLAY, rateHz, device, 'loudspeaker');
+}
+
+/** The devices that the machine's sound system knows, under the names by which they are chosen. */
+export function soundDevices(): { inputs: SoundDevice[]; outputs: SoundDevice[] } {
+  if (has('pactl')) {
+    const inputs = pulse('sources');
+    const outputs = pulse('sinks');
+    if (inputs.length + outputs.length > 0) return { inputs, outputs };
+  }
+  return { inputs: alsa('arecord'), outputs: alsa('aplay') };
+}
+
+function pulse(kind: 'sources' | 'sinks'): SoundDevice[] {
+  const { stdout } = spawnSync('pactl', ['list', kind], {
+    encoding: 'utf8',
+    env: { ...process.env, LC_ALL: 'C' },
+  });
+  return (stdout ?? '').split(/\n(?=(?:Source|Sink) #)/).flatMap((part) => {
+    const name = /^\s*Name: (.+)$/m.exec(part)?.[1];
+    return name === undefined ? [] : [{ name, words: /^\s*Description: (.+)$/m.exec(part)?.[1] ?? name }];
+  });
+}
+
+/** `card 0: PCH [HDA Intel PCH], device 0: …` is `plughw:0,0`. */
+function alsa(program: 'arecord' | 'aplay'): SoundDevice[] {
+  const { stdout } = spawnSync(program, ['-l'], { encoding: 'utf8', env: { ...process.env, LC_ALL: 'C' } });
+  return [...(stdout ?? '').matchAll(/^card (\d+): .*?\[(.+?)\], device (\d+): .*?\[(.*?)\]/gm)].map(
+    ([, card, words, device, more]) => ({
+      name: `plughw:${card},${device}`,
+      words: `${words}, ${more}`,
+    }),
+  );
 }

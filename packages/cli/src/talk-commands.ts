@@ -1,21 +1,37 @@
 /** `verbalon talk` and `verbalon listen`. */
 import { readFileSync, writeFileSync } from 'node:fs';
+import { createInterface } from 'node:readline';
+import { HttpClient } from '@verbalon/client';
 import { callWithRecording, type RecordedCall } from '@verbalon/client/node';
 import { writeWav } from '@verbalon/core';
 import type { ServiceMessage } from '@verbalon/protocol';
-import { DEFAULT_PORT } from '@verbalon/service';
-import { liveCall, type LiveCall } from './live-call.js';
+import { keysOf, liveCall, type CallKeys, type LiveCall } from './live-call.js';
 import { TalkPrinter } from './print-talk.js';
+import { ScreenModel } from './screen-model.js';
+import { serviceAddress } from './service-address.js';
+import { openScreen } from './talk-screen.js';
 
 export interface TalkCommandOptions {
   from?: string;
   save?: string;
   json?: boolean;
+  plain?: boolean;
+  device?: boolean;
   headphones?: boolean;
+  push?: boolean;
+  language?: string;
+  input?: string;
+  output?: string;
 }
 
-export function serviceAddress(): string {
-  return process.env.VERBALON_URL ?? `http://127.0.0.1:${DEFAULT_PORT}`;
+/** Where a talk is shown: in lines, as JSON, or on the whole screen. */
+interface Show {
+  message(message: ServiceMessage): void;
+  notice(words: string): void;
+  sound(samples: Int16Array, rateHz: number): void;
+  played(speech: number, playedMs: number, atMs: number): void;
+  keys(keys: CallKeys): void;
+  close(): void;
 }
 
 export async function talkCommand(
@@ -23,38 +39,130 @@ export async function talkCommand(
   assistant: string | undefined,
   options: TalkCommandOptions,
 ): Promise<void> {
-  const printer = new TalkPrinter();
+  const isTerminal = process.stdout.isTTY && process.stdin.isTTY;
+  const full =
+    options.device === true || (purpose === 'talk' && isTerminal && !options.plain && !options.json);
+  const show = full
+    ? await onScreen(assistant, options.device ?? false)
+    : inLines(options.json ?? false, purpose);
   let refused = false;
   const onMessage = (message: ServiceMessage) => {
     if (message.kind === 'trouble' && message.fatal) refused = true;
-    if (options.json) process.stdout.write(`${JSON.stringify(message)}\n`);
-    else printer.show(message);
+    show.message(message);
   };
-  const call = await hold(purpose, assistant, options, onMessage);
+  let call: RecordedCall | LiveCall;
+  try {
+    call = await hold(purpose, assistant, options, show, onMessage);
+  } finally {
+    show.close();
+  }
   if (options.save) writeFileSync(options.save, writeWav([call.caller, call.assistant], call.rateHz));
   if (call.cutOff !== null) {
-    if (!refused) process.stderr.write(`verbalon: the talk ended before its time: ${call.cutOff}\n`);
+    if (!refused || full) process.stderr.write(`verbalon: the talk ended before its time: ${call.cutOff}\n`);
     process.exitCode = 1;
   }
+}
+
+function inLines(json: boolean, purpose: 'talk' | 'listen'): Show {
+  const printer = new TalkPrinter(purpose);
+  return {
+    message: (message) =>
+      json ? void process.stdout.write(`${JSON.stringify(message)}\n`) : printer.show(message),
+    notice: (words) => process.stderr.write(`verbalon: ${words}\n`),
+    sound: () => undefined,
+    played: () => undefined,
+    keys: readLines,
+    close: () => undefined,
+  };
+}
+
+async function onScreen(assistant: string | undefined, device: boolean): Promise<Show> {
+  const all = await new HttpClient(serviceAddress()).assistants();
+  const title = all.find(({ name, isDefault }) =>
+    assistant === undefined ? isDefault : name === assistant,
+  )?.title;
+  const model = new ScreenModel();
+  const { close } = openScreen(model, (title ?? assistant ?? 'assistant').split(' ')[0]!, device);
+  return {
+    message: (message) => model.message(message),
+    notice: (words) => model.notice(words),
+    sound: (samples, rateHz) => model.sound(samples, rateHz),
+    played: (speech, playedMs, atMs) => model.played(speech, playedMs, atMs),
+    keys: (keys) => (model.keys = keys),
+    close,
+  };
+}
+
+/** Without a full screen: a line of text is a typed turn, an empty one hushes. */
+function readLines(keys: CallKeys): void {
+  const lines = createInterface({ input: process.stdin });
+  const commands: Record<string, () => void> = {
+    '': keys.hush,
+    '/fresh': keys.fresh,
+    '/leave': keys.leave,
+    '/press': () => (keys.press(), keys.release()),
+  };
+  lines.on('line', (line) => (commands[line.trim()] ?? (() => keys.type(line.trim())))());
+  lines.on('close', () => keys.leave());
+  process.once('SIGINT', () => keys.leave());
 }
 
 function hold(
   purpose: 'talk' | 'listen',
   assistant: string | undefined,
-  { from, headphones }: TalkCommandOptions,
+  { from, headphones, device, push, language, input, output }: TalkCommandOptions,
+  show: Show,
   onMessage: (message: ServiceMessage) => void,
 ): Promise<RecordedCall | LiveCall> {
   const address = serviceAddress();
-  if (from === undefined)
-    return liveCall({ address, assistant, purpose, headphones: headphones ?? false, onMessage });
+  const floor = push || device ? ('press' as const) : undefined;
+  const line = device
+    ? ('device' as const)
+    : from === undefined
+      ? ('terminal' as const)
+      : ('recording' as const);
+  if (from === undefined) {
+    return liveCall({
+      address,
+      assistant,
+      purpose,
+      line,
+      floor,
+      language: language ?? languageOfDevice(),
+      headphones: headphones ?? false,
+      sound: { input, output },
+      onMessage,
+      onNotice: (words) => show.notice(words),
+      onSound: (samples, rateHz) => show.sound(samples, rateHz),
+      onPlayed: (speech, playedMs, atMs) => show.played(speech, playedMs, atMs),
+      onOpen: (keys) => {
+        if (process.stdin.isTTY || !process.stdin.destroyed) show.keys(keys);
+      },
+    });
+  }
   const stop = new AbortController();
   process.once('SIGINT', () => stop.abort());
   return callWithRecording({
     address,
     assistant,
     purpose,
+    line,
+    floor,
     recording: readFileSync(from),
     onMessage,
+    onPlayed: (speech, playedMs, atMs) => show.played(speech, playedMs, atMs),
+    onSound: (samples, rateHz) => show.sound(samples, rateHz),
+    onOpen: (open, captured) => {
+      // In lines nothing is read from the keyboard: the recording is the caller.
+      if (process.stdin.isTTY) show.keys(keysOf(open, captured, () => stop.abort()));
+    },
     signal: stop.signal,
   });
+}
+
+/** The language that the device is set to, as a BCP 47 tag; nothing for "C" and its like. */
+function languageOfDevice(): string | undefined {
+  const set = process.env.LC_ALL ?? process.env.LC_MESSAGES ?? process.env.LANG ?? '';
+  const tag = set.split('.')[0]!.replace('_', '-');
+  return /^[a-z]{2,3}(-[A-Z]{2})?$/.test(tag) ? tag : undefined;
 }

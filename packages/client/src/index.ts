@@ -2,3 +2,4 @@ export * from './http-client.js';
 export * from './line.js';
 export * from './playout.js';
 export * from './talk-view.js';
+export * from './device-display.js';

@@ -2,7 +2,7 @@
  * A caller made of a recording: speaks it in real time, hears the assistant as a loudspeaker would play her,
  * and keeps both sides as they really were, on the caller's axis.
  */
-import { joinPcm16, mixDown, readWav, toPcm16, type Phase } from '@verbalon/core';
+import { joinPcm16, msOfSamples, mixDown, readWav, toPcm16, type Phase } from '@verbalon/core';
 import type { CallerMessageOf, ServiceMessage, ServiceMessageOf } from '@verbalon/protocol';
 import { WebSocket } from 'ws';
 import { Line, lineAddress, type SocketLike } from './line.js';
@@ -22,7 +22,10 @@ export interface RecordedCallOptions {
   recording: Uint8Array;
   onMessage?: (message: ServiceMessage) => void;
   /** Called when the line is open, with a way to press the hush key, type, and so on. */
-  onOpen?: (line: Line) => void;
+  onOpen?: (line: Line, captured: () => number) => void;
+  onPlayed?: (speech: number, playedMs: number, atMs: number) => void;
+  onSound?: (samples: Int16Array, rateHz: number) => void;
+  floor?: 'open' | 'press' | undefined;
   signal?: AbortSignal;
 }
 
@@ -96,17 +99,25 @@ class LiveCall {
   ) {
     this.tick = 2 * Math.round((TICK_MS * rateHz) / 2000);
     this.expectation = options.purpose === 'listen' ? new WordsExpectation() : new Expectation();
-    this.playout = new Playout(rateHz, (report) => this.line?.send({ kind: 'played', ...report }));
+    this.playout = new Playout(rateHz, (report) => {
+      this.line?.send({ kind: 'played', ...report });
+      options.onPlayed?.(
+        report.speech,
+        msOfSamples(report.sample, rateHz),
+        msOfSamples(report.capture, rateHz),
+      );
+    });
   }
 
   async run(): Promise<RecordedCall> {
-    const { address, assistant, purpose, line } = this.options;
+    const { address, assistant, purpose, line, floor } = this.options;
     const open = () => new WebSocket(lineAddress(address)) as unknown as SocketLike;
     const arrive = {
       line: line ?? ('recording' as const),
       audio: { encoding: 's16le' as const, rateHz: this.rateHz },
       ...(assistant === undefined ? {} : { assistant }),
       ...(purpose === undefined ? {} : { purpose }),
+      ...(floor === undefined ? {} : { floor }),
     };
     this.line = await Line.connect(open, address, arrive, {
       message: (message) => this.take(message),
@@ -116,7 +127,7 @@ class LiveCall {
         else this.cutOff ??= reason || (clean ? 'the line was closed' : 'the connection was lost');
       },
     });
-    this.options.onOpen?.(this.line);
+    this.options.onOpen?.(this.line, () => this.capture);
     await this.speakAndHear();
     const { cutOff } = this;
     this.line.leave();
@@ -142,6 +153,7 @@ class LiveCall {
       frame.set(this.speech.subarray(this.capture, this.capture + this.tick));
       this.sent.push(frame);
       this.line?.sendSound(this.capture, frame);
+      this.options.onSound?.(frame, this.rateHz);
       this.capture += this.tick;
       this.heard.push(toPcm16(this.playout.pull(this.tick, this.capture)));
     }

@@ -1,4 +1,4 @@
 export { DEFAULT_PORT, serve, type Service, type ServeOptions } from './serve.js';
 export { EngineSet } from './engine-set.js';
-export { PROBLEMS, ProblemError } from './problems.js';
+export { isProblemCode, PROBLEMS, ProblemError } from './problems.js';
 export { Talk } from './talk/talk.js';

@@ -1,0 +1,83 @@
+/** `verbalon conversations`: list, show, export. */
+import { mkdirSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { HttpClient, ServiceError } from '@verbalon/client';
+import type { Conversation, ConversationSummary } from '@verbalon/protocol';
+import { timesOf } from './print-talk.js';
+import { serviceAddress } from './service-address.js';
+
+/** The least part of an id that is taken for one. */
+const LEAST_ID_LETTERS = 4;
+
+export async function listConversations({ limit, json }: { limit: number; json?: boolean }): Promise<void> {
+  const all = await new HttpClient(serviceAddress()).conversations(limit);
+  if (json) return void process.stdout.write(`${JSON.stringify(all)}\n`);
+  if (all.length === 0) process.stdout.write('No conversation yet. Begin one with: npx verbalon talk\n');
+  for (const one of all) {
+    const { id, startedAt, assistant, line, turns, recorded, ending } = one;
+    const when = new Date(startedAt).toISOString().slice(0, 16).replace('T', ' ');
+    const kept = recorded ? `${turns} turns` : 'not recorded';
+    process.stdout.write(
+      `${id.slice(0, 8)}  ${when}  ${(assistant ?? '').padEnd(10)} ${line.padEnd(9)} ${kept.padEnd(12)}  ${durationOf(one)}${ending === null ? '  going on' : ''}\n`,
+    );
+  }
+}
+
+function durationOf({ startedAt, endedAt }: ConversationSummary): string {
+  if (endedAt === null) return '';
+  const seconds = Math.round((Date.parse(endedAt) - Date.parse(startedAt)) / 1000);
+  return `${Math.floor(seconds / 60)}:${String(seconds % 60).padStart(2, '0')}`;
+}
+
+export async function showConversation(id: string, { json }: { json?: boolean }): Promise<void> {
+  const http = new HttpClient(serviceAddress());
+  const conversation = await http.conversation(await wholeId(http, id));
+  process.stdout.write(json ? `${JSON.stringify(conversation)}\n` : textOf(conversation, true));
+}
+
+/** Everything that is kept of a conversation, in open formats, in a folder of its own. */
+export async function exportConversation(id: string, { to }: { to?: string }): Promise<void> {
+  const http = new HttpClient(serviceAddress());
+  const whole = await wholeId(http, id);
+  const folder = to ?? `conversation-${whole.slice(0, 8)}`;
+  const [conversation, journal, sound, captions] = await Promise.all([
+    http.conversation(whole), http.journal(whole), http.conversationSound(whole), http.captions(whole),
+  ]); // prettier-ignore
+  mkdirSync(folder, { recursive: true });
+  writeFileSync(join(folder, 'conversation.json'), `${JSON.stringify(conversation, null, 2)}\n`);
+  writeFileSync(
+    join(folder, 'journal.ndjson'),
+    journal.map((entry) => `${JSON.stringify(entry)}\n`).join(''),
+  );
+  writeFileSync(join(folder, 'audio.wav'), sound);
+  writeFileSync(join(folder, 'captions.vtt'), captions);
+  writeFileSync(join(folder, 'words.txt'), textOf(conversation, false));
+  process.stdout.write(`${folder}: conversation.json, journal.ndjson, audio.wav, captions.vtt, words.txt\n`);
+}
+
+function textOf({ id, assistant, startedAt, ending, reports, gaps }: Conversation, times: boolean): string {
+  const lines = [`${id}, ${assistant ?? ''}, ${startedAt}; ${ending ?? 'it goes on'}`];
+  for (const report of reports) {
+    if (report.text !== '') lines.push(`caller     ${report.text}`);
+    if (report.heard !== '') lines.push(`${(assistant ?? 'assistant').padEnd(10)} ${report.heard}`);
+    if (times) lines.push(...timesOf(report).map((text) => `           ${text}`));
+  }
+  for (const { what, fromMs, toMs } of gaps) lines.push(`not kept: ${what} from ${fromMs} to ${toMs} ms`);
+  return `${lines.join('\n')}\n`;
+}
+
+/** An id may be shortened, as `list` does. */
+async function wholeId(http: HttpClient, id: string): Promise<string> {
+  if (id.length >= 36) return id;
+  const found =
+    id.length < LEAST_ID_LETTERS
+      ? []
+      : (await http.conversations(500)).filter((one) => one.id.startsWith(id));
+  if (found.length === 1) return found[0]!.id;
+  throw new ServiceError({
+    code: 'conversation-unknown',
+    title: 'There is no such conversation',
+    detail: found.length === 0 ? `none begins with "${id}"` : `"${id}" may be any of ${found.length}`,
+    remedy: 'List them with: npx verbalon conversations',
+  });
+}

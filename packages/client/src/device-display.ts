@@ -1,0 +1,71 @@
+/** What a device with one button, a light and a display of two lines shows of a talk. */
+import { assistantWords, segmentText, type TalkView } from './talk-view.js';
+
+export type Light = 'off' | 'breathing' | 'listening' | 'working' | 'answering' | 'trouble';
+
+export interface DeviceDisplay {
+  light: Light;
+  lines: [string, string];
+}
+
+export function lightOf({ connection, phase, trouble, pressed }: TalkView): Light {
+  if (connection === 'lost' || connection === 'away' || trouble) return 'trouble';
+  if (connection !== 'open') return 'off';
+  if (pressed) return 'listening';
+  return phase === 'resting' ? 'breathing' : phase;
+}
+
+/** @param columns letters that fit on a line */
+export function deviceDisplay(view: TalkView, columns: number): DeviceDisplay {
+  return { light: lightOf(view), lines: linesOf(view, columns) };
+}
+
+function linesOf(view: TalkView, columns: number): [string, string] {
+  const { connection, phase, trouble, pressed } = view;
+  if (connection === 'away') return ['No connection', 'trying again …'];
+  if (trouble) return inTwo(trouble.title, columns);
+  if (connection === 'ended' || connection === 'lost') return ['The talk is over', ''];
+  if (phase === 'answering') return inTwo(spokenNow(view), columns);
+  if (phase === 'working') return ['Thinking …', tail(callerWords(view), columns)];
+  if (pressed) return ['Listening', tail(callerWords(view), columns)];
+  const words = phase === 'listening' ? callerWords(view) : '';
+  if (view.notice !== '') return inTwo(view.notice, columns);
+  return [view.prompt || (phase === 'resting' ? 'Resting' : 'Listening'), tail(words, columns)].map((line) =>
+    line.slice(0, columns),
+  ) as [string, string];
+}
+
+/** The words of the turn that is being heard. */
+function callerWords({ segments, speeches }: TalkView): string {
+  const last = segments.at(-1);
+  if (!last) return '';
+  const answered = speeches.some(({ fromMs }) => fromMs !== null && fromMs > last.fromMs);
+  return answered ? '' : segmentText(last);
+}
+
+/** The phrase that sounds, up to a little after the word that is spoken now. */
+function spokenNow({ speeches }: TalkView): string {
+  const speech = speeches.findLast(({ fromMs }) => fromMs !== null);
+  if (!speech) return '';
+  const words = assistantWords(speech);
+  const now = words.findIndex(({ look }) => look !== 'ink');
+  return words
+    .slice(0, now < 0 ? words.length : now + 2)
+    .map(({ word }) => word)
+    .join(' ');
+}
+
+/** The last two lines of a text that is broken at its words. */
+function inTwo(text: string, columns: number): [string, string] {
+  const lines = [''];
+  for (const word of text.split(' ')) {
+    const longer = lines.at(-1) === '' ? word : `${lines.at(-1)!} ${word}`;
+    if (longer.length <= columns) lines[lines.length - 1] = longer;
+    else lines.push(word.slice(0, columns));
+  }
+  return lines.length === 1 ? [lines[0]!, ''] : [lines.at(-2)!, lines.at(-1)!];
+}
+
+function tail(text: string, columns: number): string {
+  return text.length <= columns ? text : `…${text.slice(1 - columns)}`;
+}
