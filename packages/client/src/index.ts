@@ -3,3 +3,4 @@ export * from './line.js';
 export * from './playout.js';
 export * from './talk-view.js';
 export * from './device-display.js';
+export * from './stored-talk.js';

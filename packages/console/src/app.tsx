@@ -1,10 +1,32 @@
 /** The frame: a slim rail, the page, and the list of keys. */
-import { Keyboard, MessagesSquare, Moon, Sun } from 'lucide-react';
-import { useEffect, useRef, useState } from 'react';
+import { Braces, Cpu, FileText, History, Keyboard, MessagesSquare, Moon, Sun } from 'lucide-react';
+import { lazy, Suspense, useEffect, useRef, useState } from 'react';
+import { BrowserRouter, NavLink, Route, Routes } from 'react-router';
 import { TalkPage } from './talk/talk-page.js';
 import { TalkSession } from './talk/talk-session.js';
 
+const ConversationsPage = lazy(() => import('./conversations/conversations-page.js').then((m) => ({ default: m.ConversationsPage }))); // prettier-ignore
+const ConversationPage = lazy(() => import('./conversations/conversation-page.js').then((m) => ({ default: m.ConversationPage }))); // prettier-ignore
+const AssistantsPage = lazy(() => import('./assistants/assistants-page.js').then((m) => ({ default: m.AssistantsPage }))); // prettier-ignore
+const EnginesPage = lazy(() => import('./engines/engines-page.js').then((m) => ({ default: m.EnginesPage })));
+const InterfacePage = lazy(() => import('./interface/interface-page.js').then((m) => ({ default: m.InterfacePage }))); // prettier-ignore
+
 const session = new TalkSession();
+
+const PAGES = [
+  { path: '/', title: 'Talk', Sign: MessagesSquare },
+  { path: '/conversations', title: 'Conversations', Sign: History },
+  { path: '/engines', title: 'Engines', Sign: Cpu },
+  { path: '/assistants', title: 'Assistants', Sign: FileText },
+  { path: '/interface', title: 'Interface', Sign: Braces },
+];
+
+const KEYS: [string, string][] = [
+  ['Space', 'held down: talk, also without push-to-talk; a short press holds until the next'],
+  ['Esc', 'hush: the assistant stops speaking'],
+  ['Enter', 'send what you typed'],
+  ['?', 'this list'],
+];
 
 function useTheme(): [string, () => void] {
   const preferred = matchMedia('(prefers-color-scheme: dark)').matches ? 'night' : 'paper';
@@ -21,64 +43,86 @@ function useTheme(): [string, () => void] {
 }
 
 export function App() {
-  const [theme, toggleTheme] = useTheme();
   const keys = useRef<HTMLDialogElement>(null);
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
-      if (event.key === '?' && !(event.target instanceof HTMLInputElement)) keys.current?.showModal();
+      const isTyping =
+        event.target instanceof HTMLElement && event.target.closest('input, textarea, [contenteditable]');
+      if (event.key === '?' && !isTyping) keys.current?.showModal();
     };
     addEventListener('keydown', onKey);
     return () => removeEventListener('keydown', onKey);
   }, []);
   return (
-    <div className="flex flex-col sm:flex-row min-h-screen">
-      <nav
-        className="bg-base-200 border-base-300 border-b sm:border-b-0 sm:border-r flex sm:flex-col items-center gap-2 p-2 sm:w-20"
-        aria-label="Pages"
+    <BrowserRouter>
+      <div className="flex flex-col sm:flex-row min-h-screen">
+        <Rail openKeys={() => keys.current?.showModal()} />
+        <Suspense fallback={<main className="p-4">Opening the page …</main>}>
+          <Routes>
+            <Route path="/" element={<TalkPage session={session} />} />
+            <Route path="/conversations" element={<ConversationsPage />} />
+            <Route path="/conversations/:id" element={<ConversationPage />} />
+            <Route path="/engines" element={<EnginesPage />} />
+            <Route path="/assistants/:name?" element={<AssistantsPage />} />
+            <Route path="/interface" element={<InterfacePage />} />
+          </Routes>
+        </Suspense>
+        <dialog ref={keys} className="modal" aria-label="Keys">
+          <div className="modal-box">
+            <h2 className="text-lg font-bold mb-2">Keys</h2>
+            <dl className="grid grid-cols-[auto_1fr] gap-x-4 gap-y-1">
+              {KEYS.map(([key, words]) => (
+                <div key={key} className="contents">
+                  <dt>
+                    <kbd className="kbd kbd-sm">{key}</kbd>
+                  </dt>
+                  <dd>{words}</dd>
+                </div>
+              ))}
+            </dl>
+            <form method="dialog" className="modal-action">
+              <button className="btn">Close</button>
+            </form>
+          </div>
+        </dialog>
+      </div>
+    </BrowserRouter>
+  );
+}
+
+function Rail({ openKeys }: { openKeys: () => void }) {
+  const [theme, toggleTheme] = useTheme();
+  return (
+    <nav
+      className="bg-base-200 border-base-300 border-b sm:border-b-0 sm:border-r flex flex-wrap sm:flex-col items-center sm:gap-2 p-1 sm:p-2 sm:w-28 shrink-0 sm:sticky sm:top-0 sm:h-screen"
+      aria-label="Pages"
+    >
+      <img src="/verbalon.svg" alt="Verbalon" width="36" height="36" className="m-1 hidden sm:block" />
+      {PAGES.map(({ path, title, Sign }) => (
+        <NavLink
+          key={path}
+          to={path}
+          end={path === '/'}
+          className={({ isActive }) =>
+            `btn btn-ghost h-auto py-2 px-2 flex-col gap-1 text-xs sm:w-full ${isActive ? 'bg-base-300' : ''}`
+          }
+        >
+          <Sign size={18} aria-hidden />{' '}
+          <span className={path === '/' ? '' : 'hidden sm:inline'}>{title}</span>
+          <span className="sr-only sm:hidden">{path === '/' ? '' : title}</span>
+        </NavLink>
+      ))}
+      <span className="grow" />
+      <button className="btn btn-ghost btn-square" onClick={openKeys} aria-label="Keys">
+        <Keyboard size={20} aria-hidden />
+      </button>
+      <button
+        className="btn btn-ghost btn-square"
+        onClick={toggleTheme}
+        aria-label={theme === 'paper' ? 'Night theme' : 'Paper theme'}
       >
-        <img src="/verbalon.svg" alt="Verbalon" width="36" height="36" className="m-1" />
-        <a href="/" aria-current="page" className="btn btn-ghost h-auto py-2 flex-col gap-1 text-xs">
-          <MessagesSquare size={20} aria-hidden /> Talk
-        </a>
-        <span className="grow" />
-        <button
-          className="btn btn-ghost btn-square"
-          onClick={() => keys.current?.showModal()}
-          aria-label="Keys"
-        >
-          <Keyboard size={20} aria-hidden />
-        </button>
-        <button
-          className="btn btn-ghost btn-square"
-          onClick={toggleTheme}
-          aria-label={theme === 'paper' ? 'Night theme' : 'Paper theme'}
-        >
-          {theme === 'paper' ? <Moon size={20} aria-hidden /> : <Sun size={20} aria-hidden />}
-        </button>
-      </nav>
-      <TalkPage session={session} />
-      <dialog ref={keys} className="modal" aria-label="Keys">
-        <div className="modal-box">
-          <h2 className="text-lg font-bold mb-2">Keys</h2>
-          <dl className="grid grid-cols-[auto_1fr] gap-x-4 gap-y-1">
-            <dt>
-              <kbd className="kbd kbd-sm">Esc</kbd>
-            </dt>
-            <dd>hush: the assistant stops speaking</dd>
-            <dt>
-              <kbd className="kbd kbd-sm">Enter</kbd>
-            </dt>
-            <dd>send what you typed</dd>
-            <dt>
-              <kbd className="kbd kbd-sm">?</kbd>
-            </dt>
-            <dd>this list</dd>
-          </dl>
-          <form method="dialog" className="modal-action">
-            <button className="btn">Close</button>
-          </form>
-        </div>
-      </dialog>
-    </div>
+        {theme === 'paper' ? <Moon size={20} aria-hidden /> : <Sun size={20} aria-hidden />}
+      </button>
+    </nav>
   );
 }

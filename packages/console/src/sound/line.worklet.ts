@@ -9,6 +9,8 @@ const PIECE_MS = 20;
 
 export type ToWorklet =
   | { kind: 'start'; latencySamples: number; recording: Float32Array | null }
+  /** The output's latency has changed: another device, or one without a wire. */
+  | { kind: 'latency'; latencySamples: number }
   | { kind: 'sound'; epoch: number; samples: Int16Array; last: boolean }
   | { kind: 'duck' }
   | { kind: 'unduck' }
@@ -50,6 +52,9 @@ class LineProcessor extends AudioWorkletProcessor {
         this.latencySamples = message.latencySamples;
         this.recording = message.recording;
         return;
+      case 'latency':
+        this.latencySamples = message.latencySamples;
+        return;
       case 'sound':
         return this.playout.add(message);
       case 'flush':
@@ -63,6 +68,7 @@ class LineProcessor extends AudioWorkletProcessor {
     const out = outputs[0]?.[0];
     if (!this.started || !out) return true;
     const at = this.captured + this.filled;
+    // Without a microphone (it was pulled out, another is being opened) there is silence, and the axis goes on.
     this.capture(
       this.recording ? this.recorded(at, out.length) : (inputs[0]?.[0] ?? new Float32Array(out.length)),
     );

@@ -14,7 +14,7 @@ export class MicrophoneTrouble extends Error {
   }
 }
 
-async function openMicrophone(): Promise<MediaStream> {
+async function openMicrophone(device: string): Promise<MediaStream> {
   if (!navigator.mediaDevices) {
     throw new MicrophoneTrouble(
       'The browser gives no microphone to this page.',
@@ -23,7 +23,12 @@ async function openMicrophone(): Promise<MediaStream> {
   }
   try {
     return await navigator.mediaDevices.getUserMedia({
-      audio: { echoCancellation: true, noiseSuppression: true, autoGainControl: true },
+      audio: {
+        echoCancellation: true,
+        noiseSuppression: true,
+        autoGainControl: true,
+        ...(device === '' ? {} : { deviceId: device }),
+      },
     });
   } catch (error) {
     const { name } = error as DOMException;
@@ -50,31 +55,50 @@ export interface SoundEvents {
   captured: (firstSample: number, samples: Int16Array) => void;
   played: (report: { speech: number; sample: number; capture: number; flushed?: boolean }) => void;
   recordingOver: () => void;
+  /** A device went away or came, in words. */
+  device: (words: string) => void;
 }
 
+/** The devices that were chosen, by id; empty for the system's own choice. */
+export interface DeviceChoice {
+  input: string;
+  output: string;
+}
+
+/** The output's latency is asked for again this often, in ms: a loudspeaker without a wire may take over. */
+const LATENCY_EVERY_MS = 1_000;
+
 export class SoundEnd {
+  private source: MediaStreamAudioSourceNode | null = null;
+  private events: SoundEvents | null = null;
+  private latency = 0;
+  private readonly timer: number;
+  private readonly onDevices = () => void this.devicesChanged();
+
   private constructor(
     private readonly context: AudioContext,
     private readonly node: AudioWorkletNode,
-    private readonly stream: MediaStream | null,
+    private stream: MediaStream | null,
     private readonly recording: Float32Array | null,
-  ) {}
+    private choice: DeviceChoice,
+  ) {
+    this.timer = setInterval(() => this.watch(), LATENCY_EVERY_MS) as unknown as number;
+    navigator.mediaDevices?.addEventListener('devicechange', this.onDevices);
+    this.connect();
+  }
 
   /** `source`: a WAV file to speak in the microphone's place, or `microphone`, or `none` for typing only. */
-  static async open(source: Uint8Array | 'microphone' | 'none'): Promise<SoundEnd> {
-    const stream = source === 'microphone' ? await openMicrophone() : null;
+  static async open(source: Uint8Array | 'microphone' | 'none', choice: DeviceChoice): Promise<SoundEnd> {
+    const stream = source === 'microphone' ? await openMicrophone(choice.input) : null;
     const context = new AudioContext({ latencyHint: 'interactive' });
     await context.resume();
     await context.audioWorklet.addModule(workletUrl);
     const node = new AudioWorkletNode(context, 'verbalon-line', { numberOfInputs: 1, numberOfOutputs: 1 });
-    if (stream) context.createMediaStreamSource(stream).connect(node);
     node.connect(context.destination);
-    return new SoundEnd(
-      context,
-      node,
-      stream,
-      source instanceof Uint8Array ? recordingAt(source, context.sampleRate) : null,
-    );
+    const recording = source instanceof Uint8Array ? recordingAt(source, context.sampleRate) : null;
+    const end = new SoundEnd(context, node, stream, recording, choice);
+    if (choice.output !== '') await end.useOutput(choice.output);
+    return end;
   }
 
   get rateHz(): number {
@@ -83,17 +107,17 @@ export class SoundEnd {
 
   /** The caller's axis begins now. */
   start(events: SoundEvents): void {
+    this.events = events;
     this.node.port.onmessage = ({ data }: MessageEvent<FromWorklet>) => {
       if (data.kind === 'captured') events.captured(data.firstSample, data.samples);
       else if (data.kind === 'played') events.played(data.report);
       else events.recordingOver();
     };
-    const { outputLatency, baseLatency } = this.context;
-    const latencySamples = Math.round((outputLatency || baseLatency || 0) * this.rateHz);
-    this.tell({ kind: 'start', latencySamples, recording: this.recording });
+    this.latency = this.latencyNow();
+    this.tell({ kind: 'start', latencySamples: this.latency, recording: this.recording });
   }
 
-  play({ epoch, samples, last }: Frame): void {
+  play({ epoch, samples, last }: Pick<Frame, 'epoch' | 'samples' | 'last'>): void {
     this.tell({ kind: 'sound', epoch, samples, last });
   }
 
@@ -109,10 +133,66 @@ export class SoundEnd {
     this.tell({ kind: 'flush' });
   }
 
+  /** Another microphone, in the middle of the talk. */
+  async useInput(input: string): Promise<void> {
+    if (!this.stream) return;
+    const stream = await openMicrophone(input);
+    this.choice = { ...this.choice, input };
+    for (const track of this.stream.getTracks()) track.stop();
+    this.stream = stream;
+    this.connect();
+  }
+
+  /** Another loudspeaker, where the browser lets one be chosen. */
+  async useOutput(output: string): Promise<void> {
+    const context = this.context as AudioContext & { setSinkId?: (id: string) => Promise<void> };
+    await context.setSinkId?.(output);
+    this.choice = { ...this.choice, output };
+  }
+
   close(): void {
+    clearInterval(this.timer);
+    navigator.mediaDevices?.removeEventListener('devicechange', this.onDevices);
     for (const track of this.stream?.getTracks() ?? []) track.stop();
     this.node.disconnect();
     void this.context.close();
+  }
+
+  private connect(): void {
+    this.source?.disconnect();
+    if (!this.stream) return;
+    this.source = this.context.createMediaStreamSource(this.stream);
+    this.source.connect(this.node);
+    this.stream.getAudioTracks()[0]?.addEventListener('ended', () => void this.microphoneWentAway());
+  }
+
+  private async microphoneWentAway(): Promise<void> {
+    try {
+      await this.useInput('');
+      this.events?.device('The microphone went away; another one is in use.');
+    } catch {
+      this.events?.device('The microphone went away. Plug one in; you can type meanwhile.');
+    }
+  }
+
+  /** A microphone that was plugged in after the last one went away is taken. */
+  private async devicesChanged(): Promise<void> {
+    const isDead = this.stream?.getAudioTracks().every(({ readyState }) => readyState === 'ended') ?? false;
+    if (isDead) await this.microphoneWentAway();
+  }
+
+  private latencyNow(): number {
+    const { outputLatency, baseLatency } = this.context;
+    return Math.round((outputLatency || baseLatency || 0) * this.rateHz);
+  }
+
+  /** The latency may change, and a page in the background or a call may have stopped the sound. */
+  private watch(): void {
+    if (this.context.state !== 'running' && this.context.state !== 'closed') void this.context.resume();
+    const now = this.latencyNow();
+    if (now === this.latency) return;
+    this.latency = now;
+    this.tell({ kind: 'latency', latencySamples: now });
   }
 
   private tell(message: ToWorklet): void {

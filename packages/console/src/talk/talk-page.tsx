@@ -1,15 +1,21 @@
 /** The Talk page. */
-import { CircleAlert, CircleCheck, CircleDashed, CircleX, Disc2 } from 'lucide-react';
+import { Disc2 } from 'lucide-react';
 import { useEffect, useState, useSyncExternalStore } from 'react';
-import { HttpClient } from '@verbalon/client';
-import type { AssistantSummary, LineupEntry, RecordingSummary } from '@verbalon/protocol';
+import { useSearchParams } from 'react-router';
+import type { Phase, TalkView } from '@verbalon/client';
+import type { AssistantSummary, LineupEntry } from '@verbalon/protocol';
+import { EngineSign, ROLE_WORDS } from '../shared/engine-sign.js';
+import { Notice } from '../shared/notice.js';
+import { LiveStrip } from '../shared/strip.js';
+import { TurnBar } from '../shared/turn-bar.js';
+import { http, useLoaded } from '../shared/use-loaded.js';
 import { Captions, Said } from './captions.js';
-import { Controls } from './controls.js';
+import { Beginning, Talking } from './controls.js';
+import { Devices } from './devices.js';
 import { Meter } from './meter.js';
-import { Strip } from './strip.js';
-import type { TalkSession } from './talk-session.js';
-import type { Phase, TalkView, Trouble } from '@verbalon/client';
-import { TurnBar } from './turn-bar.js';
+import { SoundCheck } from './sound-check.js';
+import type { Source, TalkSession } from './talk-session.js';
+import { rememberTold, Told, wasTold } from './told.js';
 
 const REFRESH_MS = 3_000;
 const STATE_WORDS: Record<Phase, string> = {
@@ -18,169 +24,209 @@ const STATE_WORDS: Record<Phase, string> = {
   working: 'Thinking',
   answering: 'Answering: speak to interrupt',
 };
-const ROLE_WORDS = { stt: 'hears', llm: 'thinks', tts: 'speaks' } as const;
+const KEYED_STATE_WORDS: Record<Phase, string> = {
+  ...STATE_WORDS,
+  resting: 'Resting: hold Space to talk',
+  listening: 'Hold Space to talk',
+  answering: 'Answering: hold Space to interrupt',
+};
+const AWAY = {
+  title: 'The service does not answer',
+  detail: 'this page keeps trying',
+  remedy: 'Start it with: npx verbalon serve',
+};
 
-interface Around {
-  assistants: AssistantSummary[];
-  recordings: RecordingSummary[];
-  away: boolean;
-}
-
-/** What the service has, kept current without a reload. */
-function useAround(): Around {
-  const [around, setAround] = useState<Around>({ assistants: [], recordings: [], away: false });
+function useKeys(session: TalkSession): void {
   useEffect(() => {
-    const http = new HttpClient(location.origin);
-    const look = async () => {
-      try {
-        const [assistants, recordings] = await Promise.all([http.assistants(), http.recordings()]);
-        setAround({ assistants, recordings, away: false });
-      } catch {
-        setAround((before) => ({ ...before, away: true }));
-      }
+    const isElsewhere = ({ target }: KeyboardEvent) =>
+      target instanceof HTMLElement &&
+      target.closest('input, textarea, select, button, a, dialog, summary') !== null;
+    const down = (event: KeyboardEvent) => {
+      if (event.key === 'Escape') session.hush();
+      if (event.key !== ' ' || event.repeat || isElsewhere(event)) return;
+      event.preventDefault();
+      session.press();
     };
-    void look();
-    const timer = setInterval(() => void look(), REFRESH_MS);
-    return () => clearInterval(timer);
-  }, []);
-  return around;
+    const up = (event: KeyboardEvent) => event.key === ' ' && !isElsewhere(event) && session.release();
+    addEventListener('keydown', down);
+    addEventListener('keyup', up);
+    return () => {
+      removeEventListener('keydown', down);
+      removeEventListener('keyup', up);
+    };
+  }, [session]);
 }
 
 export function TalkPage({ session }: { session: TalkSession }) {
   const view = useSyncExternalStore(session.subscribe, () => session.view);
-  const { assistants, recordings, away } = useAround();
-  const assistant = assistants.find(({ isDefault }) => isDefault);
+  const [search, setSearch] = useSearchParams();
+  const assistants = useLoaded(() => http.assistants(), 'assistants', REFRESH_MS);
+  const recordings = useLoaded(() => http.recordings(), 'recordings', null);
+  const [waiting, setWaiting] = useState<Source | null>(null);
+  const [checking, setChecking] = useState(false);
+  useKeys(session);
+  const all = assistants.value ?? [];
+  const assistant =
+    all.find(({ name }) => name === search.get('assistant')) ?? all.find(({ isDefault }) => isDefault);
   const name = assistant?.title.split(' ')[0] ?? 'Assistant';
-  const live = view.connection === 'open' || view.connection === 'opening';
-  useEffect(() => {
-    const onKey = (event: KeyboardEvent) => event.key === 'Escape' && session.hush();
-    addEventListener('keydown', onKey);
-    return () => removeEventListener('keydown', onKey);
-  }, [session]);
+  const live = view.connection === 'open' || view.connection === 'opening' || view.connection === 'away';
+  const begin = (source: Source) => void session.begin(source, assistant?.name, assistant?.floor ?? 'open');
+  const ask = (source: Source) => (assistant && !wasTold(assistant) ? setWaiting(source) : begin(source));
+  const agree = () => {
+    if (assistant) rememberTold(assistant);
+    if (waiting) begin(waiting);
+    setWaiting(null);
+  };
   return (
     <main className="grow min-w-0 flex flex-col gap-3 p-4 lg:h-screen">
-      <header className="flex flex-wrap items-center gap-x-4 gap-y-1">
-        <h1 className="text-xl font-bold">{assistant?.title ?? 'No assistant'}</h1>
-        <StateBadge view={view} />
-        {view.connection === 'open' && view.recorded && (
-          <span className="text-sm flex items-center gap-1">
-            <Disc2 size={14} aria-hidden /> this talk is recorded
-          </span>
-        )}
-        <span className="grow" />
-        <Lineup entries={assistant?.lineup ?? view.lineup} />
-      </header>
-      {away && (
-        <Notice
-          trouble={{
-            title: 'The service does not answer',
-            detail: 'this page keeps trying',
-            remedy: 'Start it with: npx verbalon serve',
-          }}
-        />
-      )}
+      <Header
+        view={view}
+        all={all}
+        assistant={assistant}
+        live={live}
+        choose={(one) => setSearch({ assistant: one })}
+      />
+      {assistants.trouble && <Notice trouble={AWAY} />}
       {view.trouble && <Notice trouble={view.trouble} close={() => session.dismissTrouble()} />}
       <Captions view={view} name={name} />
       <p role="status" className="text-sm text-accent min-h-5">
-        {view.notice || hint(view)}
+        {view.notice || hint(view, assistant)}
       </p>
-      <Strip session={session} view={view} />
+      <LiveStrip nowMs={session.nowMs} live={view.connection === 'open'} view={view} />
       <div className="grid gap-4 lg:grid-cols-2 grow min-h-0">
-        <div className="overflow-y-auto max-h-60 lg:max-h-none rounded-box border border-base-300 p-3 relative">
+        <div
+          tabIndex={0}
+          role="region"
+          aria-label="What was said so far"
+          className="overflow-y-auto max-h-60 lg:max-h-none rounded-box border border-base-300 p-3 relative"
+        >
           <Said view={view} name={name} />
         </div>
-        <div className="rounded-box border border-base-300 p-3 flex flex-col gap-3 justify-between">
-          <TurnBar report={view.reports.findLast(({ gap }) => gap !== null)} />
-          <div>
-            <p className="text-sm mb-1">Microphone</p>
+        <div className="rounded-box border border-base-300 p-3 flex flex-col gap-2 justify-between">
+          <TurnBar name="Last turn" report={view.reports.findLast(({ gap }) => gap !== null)} />
+          <div className="flex flex-wrap items-end justify-between gap-2">
             <Meter session={session} live={live} />
+            <Devices devices={session.devices} choose={(devices) => void session.useDevices(devices)} />
           </div>
         </div>
       </div>
       <div className="sticky bottom-0 bg-base-100 py-2 lg:py-0 lg:static">
-        <Controls
-          live={live}
-          recordings={recordings}
-          begin={(source) => void session.begin(source, assistant?.name)}
-          hush={() => session.hush()}
-          fresh={() => session.fresh()}
-          end={() => session.end()}
-          type={(text) => session.type(text)}
-        />
+        {live ? (
+          <Talking session={session} floor={view.floor} pressed={view.pressed} />
+        ) : (
+          <Beginning recordings={recordings.value ?? []} begin={ask} soundCheck={() => setChecking(true)} />
+        )}
       </div>
+      {waiting && assistant && <Told assistant={assistant} agree={agree} cancel={() => setWaiting(null)} />}
+      {checking && (
+        <SoundCheck
+          devices={session.devices}
+          choose={(devices) => void session.useDevices(devices)}
+          close={() => setChecking(false)}
+        />
+      )}
     </main>
   );
 }
 
-function hint({ connection }: TalkView): string {
-  if (connection === 'none') return 'Talk by microphone, type, or let a recorded walker talk.';
-  if (connection === 'opening') return 'Opening the line …';
-  if (connection === 'ended') return 'The talk is over. It stays here until you begin another.';
-  return '';
+interface HeaderProps {
+  view: TalkView;
+  all: AssistantSummary[];
+  assistant: AssistantSummary | undefined;
+  live: boolean;
+  choose: (name: string) => void;
 }
 
+function Header({ view, all, assistant, live, choose }: HeaderProps) {
+  return (
+    <header className="flex flex-wrap items-center gap-x-4 gap-y-1">
+      <h1 className="text-xl font-bold">{assistant?.title ?? 'No assistant'}</h1>
+      {all.length > 1 && !live && (
+        <select
+          className="select select-sm w-40"
+          aria-label="Assistant"
+          value={assistant?.name}
+          onChange={(event) => choose(event.target.value)}
+        >
+          {all.map(({ name }) => (
+            <option key={name}>{name}</option>
+          ))}
+        </select>
+      )}
+      <StateBadge view={view} />
+      {view.connection === 'open' && view.recorded && (
+        <span className="text-sm flex items-center gap-1">
+          <Disc2 size={14} aria-hidden /> this talk is recorded
+        </span>
+      )}
+      <span className="grow" />
+      <Lineup entries={assistant?.lineup ?? view.lineup} />
+    </header>
+  );
+}
+
+function hint(
+  { connection, phase, prompt, language }: TalkView,
+  assistant: AssistantSummary | undefined,
+): string {
+  const mine = navigator.language.split('-')[0];
+  if (connection === 'none')
+    return assistant && mine !== assistant.language.split('-')[0]
+      ? `${assistant.title} speaks ${nameOf(assistant.language)}. Talk by microphone, type, or let a recorded walker talk.`
+      : 'Talk by microphone, type, or let a recorded walker talk.';
+  if (connection === 'opening') return 'Opening the line …';
+  if (connection === 'away')
+    return 'The connection was lost. It is being opened again; what you say meanwhile is kept.';
+  if (connection === 'ended') return 'The talk is over. It stays here until you begin another.';
+  if (mine !== language.split('-')[0] && phase !== 'answering') return `${prompt} (in ${nameOf(language)})`;
+  return phase === 'listening' || phase === 'resting' ? prompt : '';
+}
+
+function nameOf(language: string): string {
+  return new Intl.DisplayNames([navigator.language], { type: 'language' }).of(language) ?? language;
+}
+
+function stateWords({ connection, phase, floor, pressed }: TalkView): string {
+  if (connection === 'open')
+    return pressed ? 'Listening to you' : (floor === 'press' ? KEYED_STATE_WORDS : STATE_WORDS)[phase];
+  if (connection === 'opening') return 'Connecting';
+  if (connection === 'away') return 'Reconnecting';
+  return connection === 'lost' ? 'Connection lost' : 'Not talking';
+}
+
+const STATE_LOOKS: Record<Phase, string> = {
+  answering: 'badge-secondary',
+  resting: 'badge-outline',
+  listening: 'badge-primary',
+  working: 'badge-neutral',
+};
+
 function StateBadge({ view }: { view: TalkView }) {
-  const words =
-    view.connection === 'open'
-      ? STATE_WORDS[view.phase]
-      : view.connection === 'opening'
-        ? 'Connecting'
-        : view.connection === 'lost'
-          ? 'Connection lost'
-          : 'Not talking';
   const look =
-    view.connection !== 'open'
-      ? 'badge-ghost'
-      : view.phase === 'answering'
-        ? 'badge-secondary'
-        : view.phase === 'resting'
-          ? 'badge-outline'
-          : 'badge-primary';
+    view.connection === 'away'
+      ? 'badge-warning'
+      : view.connection === 'open'
+        ? STATE_LOOKS[view.phase]
+        : 'badge-ghost';
   return (
     <span data-testid="state" className={`badge ${look}`}>
-      {words}
+      {stateWords(view)}
     </span>
   );
 }
 
-const ENGINE_SIGNS = {
-  ready: { Sign: CircleCheck, look: 'text-success' },
-  loading: { Sign: CircleDashed, look: 'text-warning' },
-  down: { Sign: CircleX, look: 'text-error' },
-} as const;
-
 function Lineup({ entries }: { entries: LineupEntry[] }) {
   return (
     <ul className="flex flex-wrap gap-x-4 text-sm" aria-label="Lineup">
-      {entries.map(({ role, engine, where, state, why }) => {
-        const { Sign, look } = ENGINE_SIGNS[state];
-        return (
-          <li key={role} className="flex items-center gap-1" title={why ?? `${engine}: ${where}`}>
-            <Sign size={14} className={look} aria-hidden />
-            {ROLE_WORDS[role]}: {engine}{' '}
-            <span className="text-accent">
-              ({state}, {where})
-            </span>
-          </li>
-        );
-      })}
+      {entries.map(({ role, engine, where, state, why }) => (
+        <li key={role} className="flex items-center gap-1" title={why ?? `${engine}: ${where}`}>
+          <EngineSign state={state} />
+          {ROLE_WORDS[role]}: {engine}{' '}
+          <span className="text-accent">
+            ({state}, {where})
+          </span>
+        </li>
+      ))}
     </ul>
-  );
-}
-
-function Notice({ trouble, close }: { trouble: Trouble; close?: () => void }) {
-  return (
-    <div role="alert" className="alert border-error text-error bg-base-100 py-2">
-      <CircleAlert size={20} aria-hidden />
-      <span className="grow">
-        <strong>{trouble.title}</strong>: {trouble.detail}.{' '}
-        <span className="text-base-content">{trouble.remedy}</span>
-      </span>
-      {close && (
-        <button className="btn btn-sm btn-ghost" onClick={close}>
-          Close
-        </button>
-      )}
-    </div>
   );
 }

@@ -1,10 +1,15 @@
 /** One talk of this page: the line, the sound, and the view of it for React. */
-import { HttpClient, Line, lineAddress, ServiceError, type SocketLike } from '@verbalon/client';
+import {
+  emptyView, HttpClient, Line, lineAddress, ServiceError, showMessage, showPlayed, type SocketLike, type TalkView, type Trouble,
+} from '@verbalon/client'; // prettier-ignore
 import { levelDb, logEdges, Spectrum, toFloats } from '@verbalon/core';
-import { MicrophoneTrouble, SoundEnd } from '../sound/sound-end.js';
-import { emptyView, showMessage, showPlayed, type TalkView } from '@verbalon/client';
+import { MicrophoneTrouble, SoundEnd, type DeviceChoice } from '../sound/sound-end.js';
 
 const BANDS = 24;
+/** A press that is shorter is a tap, as the conductor sees it too. */
+const TAP_MS = 300;
+/** The line was closed because the talk is over (RFC 6455, section 7.4.1). */
+const GOODBYE = 1000;
 
 export interface Meter {
   levelDb: number;
@@ -24,6 +29,9 @@ export class TalkSession {
   private captured = 0;
   private capturedAt = 0;
   private leaving = false;
+  private pressedAt = 0;
+  private latched = false;
+  devices: DeviceChoice = { input: '', output: '' };
 
   readonly subscribe = (listener: () => void): (() => void) => {
     this.listeners.add(listener);
@@ -31,12 +39,12 @@ export class TalkSession {
   };
 
   /** Where the caller's axis stands, in ms, going on between two pieces of sound. */
-  nowMs(): number {
+  readonly nowMs = (): number => {
     if (!this.sound) return 0;
     return (this.captured * 1000) / this.sound.rateHz + Math.min(200, performance.now() - this.capturedAt);
-  }
+  };
 
-  async begin(source: Source, assistant: string | undefined): Promise<void> {
+  async begin(source: Source, assistant: string | undefined, floor: 'open' | 'press'): Promise<void> {
     this.end();
     this.leaving = false;
     this.set({ ...emptyView, connection: 'opening' });
@@ -47,20 +55,28 @@ export class TalkSession {
           : source.kind === 'microphone'
             ? 'microphone'
             : 'none';
-      this.sound = await SoundEnd.open(what);
-      await this.connect(this.sound, source, assistant);
+      this.sound = await SoundEnd.open(what, this.devices);
+      await this.connect(this.sound, source, assistant, floor);
     } catch (error) {
       this.fail(error);
     }
   }
 
-  private async connect(sound: SoundEnd, source: Source, assistant: string | undefined): Promise<void> {
+  private async connect(
+    sound: SoundEnd,
+    source: Source,
+    assistant: string | undefined,
+    floor: 'open' | 'press',
+  ): Promise<void> {
     this.line = await Line.connect(
-      new WebSocket(lineAddress(location.origin)) as unknown as SocketLike,
+      () => new WebSocket(lineAddress(location.origin)) as unknown as SocketLike,
       location.origin,
       {
         line: source.kind === 'walker' ? 'recording' : 'web',
         audio: { encoding: 's16le', rateHz: sound.rateHz },
+        language: navigator.language,
+        // A recorded walker has no finger for a key.
+        floor: source.kind === 'walker' ? 'open' : floor,
         ...(assistant === undefined ? {} : { assistant }),
       },
       {
@@ -69,9 +85,12 @@ export class TalkSession {
           if (message.kind === 'unduck') sound.unduck();
           if (message.kind === 'hush') sound.flush();
           this.set(showMessage(this.view, message));
+          if (message.kind === 'state' && message.state !== 'listening' && this.view.pressed)
+            this.set({ ...this.view, pressed: false });
         },
         sound: (frame) => sound.play(frame),
-        closed: () => this.lost(),
+        connection: (state) => this.set({ ...this.view, connection: state === 'lost' ? 'away' : 'open' }),
+        closed: ({ code }) => this.lost(code),
       },
     );
     const spectrum = new Spectrum(2 * Math.round(sound.rateHz / 100), sound.rateHz);
@@ -89,6 +108,7 @@ export class TalkSession {
         const ms = (count: number) => (count * 1000) / sound.rateHz;
         this.set(showPlayed(this.view, report.speech, ms(report.sample), ms(report.capture)));
       },
+      device: (words) => this.set({ ...this.view, notice: words }),
       recordingOver: () =>
         this.set({ ...this.view, notice: 'The walker’s recording is over. You can still type.' }),
     });
@@ -100,6 +120,41 @@ export class TalkSession {
 
   fresh(): void {
     this.line?.send({ kind: 'fresh' });
+  }
+
+  /** The key of push-to-talk, held or tapped: the service tells which. */
+  press(): void {
+    if (this.view.connection !== 'open' || !this.line) return;
+    if (!this.view.pressed) this.latched = false;
+    this.line.send({ kind: 'press', capture: this.captured });
+    this.set({ ...this.view, pressed: true, notice: '' });
+    this.pressedAt = performance.now();
+  }
+
+  release(): void {
+    if (!this.view.pressed) return;
+    this.line?.send({ kind: 'release', capture: this.captured });
+    // A tap keeps the turn open until the next press.
+    const wasTap = performance.now() - this.pressedAt < TAP_MS && !this.latched;
+    this.latched = wasTap;
+    if (!wasTap) this.set({ ...this.view, pressed: false });
+  }
+
+  takeFloor(floor: 'open' | 'press'): void {
+    this.line?.send({ kind: 'floor', floor });
+    this.set({ ...this.view, floor, pressed: false });
+  }
+
+  async useDevices(devices: DeviceChoice): Promise<void> {
+    const before = this.devices;
+    this.devices = devices;
+    this.set({ ...this.view });
+    try {
+      if (devices.input !== before.input) await this.sound?.useInput(devices.input);
+      if (devices.output !== before.output) await this.sound?.useOutput(devices.output);
+    } catch (error) {
+      this.set({ ...this.view, trouble: troubleOf(error) });
+    }
   }
 
   type(text: string): void {
@@ -119,8 +174,9 @@ export class TalkSession {
     if (this.view.connection !== 'none') this.set({ ...this.view, connection: 'ended' });
   }
 
-  private lost(): void {
+  private lost(code: number): void {
     this.letGo();
+    if (code === GOODBYE) this.set({ ...this.view, connection: 'ended', phase: 'resting' });
     if (this.leaving || this.view.connection === 'ended') return;
     const known = this.view.trouble;
     const trouble = known ?? {
@@ -133,12 +189,7 @@ export class TalkSession {
 
   private fail(error: unknown): void {
     this.letGo();
-    const trouble =
-      error instanceof MicrophoneTrouble
-        ? { title: 'No microphone', detail: error.message, remedy: error.wayOut }
-        : error instanceof ServiceError
-          ? error.problem
-          : { title: 'The talk could not begin', detail: String(error), remedy: 'Try again.' };
+    const trouble = troubleOf(error);
     this.set({ ...this.view, connection: 'none', trouble });
   }
 
@@ -154,4 +205,11 @@ export class TalkSession {
     this.view = view;
     for (const listener of this.listeners) listener();
   }
+}
+
+function troubleOf(error: unknown): Trouble {
+  if (error instanceof MicrophoneTrouble)
+    return { title: 'No microphone', detail: error.message, remedy: error.wayOut };
+  if (error instanceof ServiceError) return error.problem;
+  return { title: 'The talk could not begin', detail: String(error), remedy: 'Try again.' };
 }

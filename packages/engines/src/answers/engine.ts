@@ -17,13 +17,17 @@ export class AnswersEngine implements LlmEngine {
   readonly role = 'llm';
   readonly name: string;
   readonly title: string;
-  readonly where = 'on-machine';
   readonly languages: readonly string[];
 
   constructor(private readonly options: AnswersOptions) {
     this.name = options.name;
     this.title = options.title;
     this.languages = options.languages;
+  }
+
+  /** Words that may be passed on go where they are passed to. */
+  get where(): 'on-machine' | 'cloud' {
+    return this.options.passTo?.().where ?? 'on-machine';
   }
 
   readiness(): Readiness {

@@ -46,7 +46,7 @@ export function conversationOperations({ reader }: HttpHost): Operation[] {
       summary: 'Both sides on one axis of time: the caller left, what was heard of the assistant right',
       answers: [{ type: 'audio/wav' }],
       handle: fromStore(async (request, response) =>
-        response.type('audio/wav').send(Buffer.from(await reader.sound(idOf(request)))),
+        sendInParts(request, response.type('audio/wav'), await reader.sound(idOf(request))),
       ),
     },
     {
@@ -61,6 +61,18 @@ export function conversationOperations({ reader }: HttpHost): Operation[] {
       }),
     },
   ];
+}
+
+/** Whole, or the part that a player asks for (RFC 9110, section 14): else it could not jump. */
+function sendInParts(request: Request, response: Response, bytes: Uint8Array): void {
+  response.set('accept-ranges', 'bytes');
+  const asked = request.range(bytes.length, { combine: true });
+  const part = Array.isArray(asked) && asked.type === 'bytes' && asked.length === 1 ? asked[0]! : null;
+  if (!part) return void response.send(Buffer.from(bytes));
+  response
+    .status(206)
+    .set('content-range', `bytes ${part.start}-${part.end}/${bytes.length}`)
+    .send(Buffer.from(bytes.subarray(part.start, part.end + 1)));
 }
 
 function idOf(request: Request): string {

@@ -75,6 +75,7 @@ export function projectOperations({ project, assistants }: HttpHost): Operation[
         // Written beside it and moved over it: whoever reads meanwhile sees the old one or the new one, never half.
         writeFileSync(`${project.fileOf(name)}.new`, yaml);
         renameSync(`${project.fileOf(name)}.new`, project.fileOf(name));
+        project.readAgain(name);
         response.set('etag', etagOf(yaml)).json(described(project, name, yaml));
       },
     },

@@ -29,6 +29,7 @@ export class Project {
   private readonly assistants = new Map<string, Assistant>();
   private readonly broken = new Map<string, ProblemError>();
   private watcher: FSWatcher | null = null;
+  private events: ProjectEvents | null = null;
 
   /** @throws ProblemError `project-missing` or `project-broken` */
   constructor(readonly folder: string) {
@@ -173,15 +174,21 @@ export class Project {
     return [...this.broken.values()];
   }
 
+  /** Reads the file of an assistant now, without waiting for the watcher to notice. */
+  readAgain(name: string): void {
+    const result = this.readAssistant(this.fileOf(name));
+    if (result instanceof ProblemError) this.events?.broken(result);
+    else this.events?.changed(result);
+  }
+
   watch(events: ProjectEvents): void {
+    this.events = events;
     const folders = ['assistants', 'answers'].map((name) => join(this.folder, name)).filter(existsSync);
     if (folders.length === 0) return;
     const read = (path: string) => {
       if (!path.endsWith('.yaml')) return;
       if (basename(dirname(path)) === 'answers') return this.readAnswersAgain(path, events);
-      const result = this.readAssistant(path);
-      if (result instanceof ProblemError) events.broken(result);
-      else events.changed(result);
+      this.readAgain(basename(path, '.yaml'));
     };
     this.watcher = watch(folders, {
       ignoreInitial: true,

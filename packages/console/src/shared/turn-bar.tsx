@@ -1,4 +1,4 @@
-/** The last turn's gap as one bar, split into its parts. */
+/** A turn's gap as one bar, split into its parts. */
 import type { Report } from '@verbalon/client';
 
 const LOOKS: Record<string, string> = {
@@ -14,7 +14,7 @@ function roundly(ms: number): string {
   return ms >= 1_000 ? `${(ms / 1_000).toFixed(1)} s` : `${Math.round(ms / 10) * 10} ms`;
 }
 
-export function TurnBar({ report }: { report: Report | undefined }) {
+export function TurnBar({ report, name }: { report: Report | undefined; name: string }) {
   if (!report?.gap) {
     return (
       <p className="text-sm text-accent">
@@ -27,7 +27,7 @@ export function TurnBar({ report }: { report: Report | undefined }) {
   return (
     <div>
       <p className="text-sm mb-1">
-        Last turn: <strong className="times">{roundly(gap.ms)}</strong> from your last sound to her first
+        {name}: <strong className="times">{roundly(gap.ms)}</strong> from the caller’s last sound to the answer’s first
       </p>
       <div
         className="flex h-7 w-full rounded-field overflow-hidden text-xs times"
