@@ -1,10 +1,12 @@
 /** `verbalon sound`: does the microphone work, is it loud enough, and does it hear the loudspeaker? */
 import {
+  ECHO_LOOK_HZ,
   HOUSE_RATE_HZ,
   findEcho,
   joinPcm16,
   levelDb,
   percentile,
+  resample,
   SILENCE_DB,
   testSweep,
   toFloats,
@@ -135,7 +137,8 @@ async function echoTest(options: SoundCommandOptions, say: (text: string) => voi
   const play = new Int16Array(at + sweep.length);
   play.set(toPcm16(sweep), at);
   const captured = await capture(options, ECHO_TEST_MS, play, false);
-  const echo = findEcho(sweep, toFloats(captured).subarray(at), HOUSE_RATE_HZ);
+  const heard = resample(toFloats(captured).subarray(at), HOUSE_RATE_HZ, ECHO_LOOK_HZ);
+  const echo = findEcho(testSweep(ECHO_LOOK_HZ), heard, ECHO_LOOK_HZ);
   if (!echo)
     say('the microphone does not hear the loudspeaker: use --headphones, and you can interrupt by speaking');
   else

@@ -70,7 +70,7 @@ describe('with a service', () => {
       env,
     );
     expect(code).toBe(0);
-    expect(out).toMatch(/caller +tell me about the huts/);
+    expect(out).toMatch(/caller +Tell me about the huts/);
     expect(out).not.toMatch(/gap/);
   });
 
@@ -93,7 +93,7 @@ describe('with a service', () => {
   it('talk to an unknown assistant says which there are', () => {
     const result = verbalon(['talk', 'nobody', '--from', recording('miller-asks')], env);
     expect(result.code).toBe(1);
-    expect(result.out).toMatch('"nobody" is not one of: tansy');
+    expect(result.out).toMatch('"nobody" is not one of: echo, porch, tansy');
   });
 
   it('a second service cannot take the same data folder', () => {
@@ -127,9 +127,10 @@ describe('with a service', () => {
     expect(own.log()).toMatch(
       /tansy\.yaml:\d+: it has \\"maners\\", which is not known here; \\"manners\\" was probably meant/,
     );
-    expect((await own.http.assistants())[0]!.title).toBe('Tansy of Tarnside Huts');
+    const titles = async () => (await own.http.assistants()).map(({ title }) => title);
+    expect(await titles()).toContain('Tansy of Tarnside Huts');
     writeFileSync(file, good.replace('Tansy of Tarnside Huts', 'Tansy again'));
-    await until(async () => (await own.http.assistants())[0]?.title === 'Tansy again');
+    await until(async () => (await titles()).includes('Tansy again'));
     await own.stop();
   });
 });

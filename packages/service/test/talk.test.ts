@@ -86,7 +86,7 @@ describe('a walker who asks', () => {
       assistant: 'tansy',
       line: 'recording',
       turns: 5,
-      ending: 'the caller said goodbye to the line',
+      ending: 'goodbye was said',
       gaps: [],
     });
     expect(stored.reports).toEqual(call.reports);
@@ -131,7 +131,7 @@ describe('a walker who interrupts', () => {
 describe('a walker who hesitates', () => {
   it('is not cut off: three pieces of speech are one turn', () => {
     const [first] = voiceTurns(calls.get('fisher-hesitates')!);
-    expect(first!.text).toBe('can you book three bunks at rowan hut for friday under the name fisher');
+    expect(first!.text).toBe('Can you book three bunks at Rowan Hut for Friday under the name Fisher?');
     expect(voiceTurns(calls.get('fisher-hesitates')!)).toHaveLength(3);
   });
 });

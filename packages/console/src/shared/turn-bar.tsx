@@ -27,7 +27,8 @@ export function TurnBar({ report, name }: { report: Report | undefined; name: st
   return (
     <div>
       <p className="text-sm mb-1">
-        {name}: <strong className="times">{roundly(gap.ms)}</strong> from the caller’s last sound to the answer’s first
+        {name}: <strong className="times">{roundly(gap.ms)}</strong> from the caller’s last sound to the
+        answer’s first
       </p>
       <div
         className="flex h-7 w-full rounded-field overflow-hidden text-xs times"

@@ -2,6 +2,7 @@
 import { useEffect, useRef, useState } from 'react';
 import type { Trouble } from '@verbalon/client';
 import {
+  ECHO_LOOK_HZ,
   findEcho,
   joinPcm16,
   levelDb,
@@ -15,8 +16,6 @@ import { MicrophoneTrouble, SoundEnd, type DeviceChoice } from '../sound/sound-e
 import { Notice } from '../shared/notice.js';
 import { Devices } from './devices.js';
 
-/** Likeness is looked for at this rate: it is enough for the tone, and quick. */
-const LOOK_HZ = 16_000;
 const SWEEP_AFTER_MS = 500;
 const LISTEN_MS = 2_500;
 
@@ -50,8 +49,8 @@ async function echoTest(choice: DeviceChoice, level: (db: number) => void): Prom
       });
     });
     const captured = toFloats(joinPcm16(parts));
-    const heard = resample(captured.subarray(playedAt), rateHz, LOOK_HZ);
-    const echo = findEcho(testSweep(LOOK_HZ), heard, LOOK_HZ);
+    const heard = resample(captured.subarray(playedAt), rateHz, ECHO_LOOK_HZ);
+    const echo = findEcho(testSweep(ECHO_LOOK_HZ), heard, ECHO_LOOK_HZ);
     const loudestDb = Math.max(...parts.map((part) => levelDb(toFloats(part))));
     return { echo, loudestDb };
   } finally {

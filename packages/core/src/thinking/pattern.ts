@@ -71,11 +71,19 @@ function step(part: Part, words: readonly string[], state: State): State[] {
       return part.options.flatMap((option) => walk(option, words, state));
     case 'slot':
       return part.values.flatMap(({ text, parts }) =>
-        walk(parts, words, state).map((next) => ({ ...next, values: { ...next.values, [part.name]: text } })),
+        walk(parts, words, state).map((next) => ({
+          ...next,
+          values: { ...next.values, [part.name]: filled(text, next.values) },
+        })),
       );
     case 'anything':
       return Array.from({ length: words.length - state.at + 1 }, (_, i) => ({ ...state, at: state.at + i }));
   }
+}
+
+/** A slot's value may name other slots; what was said for these stands in their place. */
+function filled(text: string, values: Record<string, string>): string {
+  return text.replace(/\{([^}]*)\}/g, (_, name: string) => values[name] ?? '');
 }
 
 function keyOf(parts: readonly Part[]): string {

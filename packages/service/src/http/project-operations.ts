@@ -3,22 +3,13 @@ import { createHash } from 'node:crypto';
 import { renameSync, writeFileSync } from 'node:fs';
 import { resolve } from 'node:path';
 import { Type } from '@sinclair/typebox';
-import {
-  AnswersFile, AssistantFile, AssistantSummary, AssistantText, EngineFile, ProjectFile, RecordingSummary,
-} from '@verbalon/protocol'; // prettier-ignore
+import { AssistantSummary, AssistantText, RecordingSummary } from '@verbalon/protocol';
 import { ProblemError, problemOf } from '../problems.js';
 import type { Project } from '../project/project.js';
 import type { HttpHost } from './app.js';
 import type { Operation } from './operation.js';
+import { FILE_SCHEMAS, publishedSchema } from './schemas.js';
 import { listRecordings, recordingFile } from './recordings.js';
-
-/** JSON Schemas of the files that a developer writes. */
-export const FILE_SCHEMAS = {
-  project: ProjectFile,
-  assistant: AssistantFile,
-  engine: EngineFile,
-  answers: AnswersFile,
-};
 
 export function projectOperations({ project, assistants }: HttpHost): Operation[] {
   return [
@@ -97,7 +88,7 @@ export function projectOperations({ project, assistants }: HttpHost): Operation[
       handle: (request, response) =>
         response
           .type('audio/wav')
-          .sendFile(resolve(recordingFile(project.folder, nameOf(request.params.name)))),
+          .sendFile(resolve(recordingFile(project.folder, String(request.params.name)))),
     },
     {
       method: 'get',
@@ -108,10 +99,10 @@ export function projectOperations({ project, assistants }: HttpHost): Operation[
       answers: [{ type: 'application/json', schema: Type.Object({}) }],
       example: { path: { name: 'assistant' } },
       handle: (request, response) => {
-        const schema = FILE_SCHEMAS[request.params.name as keyof typeof FILE_SCHEMAS] as object | undefined;
+        const schema = publishedSchema(String(request.params.name));
         if (!schema)
           throw new ProblemError('address-unknown', `schemas are ${Object.keys(FILE_SCHEMAS).join(', ')}`);
-        response.json({ $schema: 'https://json-schema.org/draft/2020-12/schema', ...schema });
+        response.json(schema);
       },
     },
   ];

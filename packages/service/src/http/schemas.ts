@@ -1,0 +1,20 @@
+/** JSON Schemas of the files that a developer writes, for editors that complete and check. */
+import { AnswersFile, AssistantFile, EngineFile, ProjectFile } from '@verbalon/protocol';
+
+export const FILE_SCHEMAS = {
+  project: ProjectFile,
+  assistant: AssistantFile,
+  engine: EngineFile,
+  answers: AnswersFile,
+};
+
+/** As it is served and stands in docs/schemas; null for a name that is none. */
+export function publishedSchema(name: string): object | null {
+  const schema = FILE_SCHEMAS[name as keyof typeof FILE_SCHEMAS] as object | undefined;
+  if (!schema) return null;
+  return {
+    $schema: 'https://json-schema.org/draft/2020-12/schema',
+    title: `${name}.yaml of Verbalon`,
+    ...schema,
+  };
+}
