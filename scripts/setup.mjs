@@ -14,7 +14,7 @@ process.chdir(root);
 const purpose = process.argv[process.argv.indexOf('--for') + 1] ?? 'demo';
 const stamps = '.setup';
 const DEBIAN = ['postgresql', 'libpocketsphinx3', 'pocketsphinx-en-us', 'libflite1'];
-const DEBIAN_FOR_TESTS = ['chromium'];
+const DEBIAN_FOR_TESTS = ['chromium', 'pulseaudio', 'pulseaudio-utils'];
 const started = Date.now();
 let didSomething = false;
 

@@ -4,6 +4,7 @@ import { cpus } from 'node:os';
 import { fileURLToPath } from 'node:url';
 import { gapBench } from './gap.js';
 import { interruptionBench } from './interruption.js';
+import { longBench } from './long.js';
 import { overheadBench } from './overhead.js';
 import { wordsBench } from './words.js';
 
@@ -12,6 +13,7 @@ const benches: Record<string, () => Promise<object>> = {
   gap: gapBench,
   interruption: interruptionBench,
   words: wordsBench,
+  long: longBench,
 };
 
 const asked = process.argv.slice(2);

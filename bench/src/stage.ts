@@ -31,13 +31,13 @@ export async function benchService(thinkerArguments: string[], engines?: EngineS
   const folder = mkdtempSync(join(tmpdir(), 'verbalon-bench-'));
   const project = join(folder, 'project');
   mkdirSync(join(project, 'assistants'), { recursive: true });
-  for (const name of ['engines', 'knowledge', 'recordings'])
+  for (const name of ['engines', 'answers', 'knowledge', 'recordings'])
     symlinkSync(join(demo, name), join(project, name));
   cpSync(join(demo, 'assistants/tansy.pls'), join(project, 'assistants/tansy.pls'));
-  const tansy = readFileSync(join(demo, 'assistants/tansy.yaml'), 'utf8').replace(
-    'first: assistant',
-    'first: caller',
-  );
+  // The caller speaks first, and a goodbye is a turn like any other: it does not close the talk.
+  const tansy = readFileSync(join(demo, 'assistants/tansy.yaml'), 'utf8')
+    .replace('first: assistant', 'first: caller')
+    .replace(/farewell: .*/, "farewell: ''");
   writeFileSync(join(project, 'assistants/tansy.yaml'), tansy);
   writeFileSync(join(project, 'assistants/plain.yaml'), tansy.slice(0, tansy.indexOf('lexicon:')));
   const start = JSON.stringify([

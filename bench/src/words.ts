@@ -52,7 +52,9 @@ export async function wordsBench(): Promise<object> {
       recording,
     });
     const heard = call.messages.flatMap((message) =>
-      message.kind === 'final' ? comparableWords(message.text) : [],
+      message.kind === 'final'
+        ? message.words.flatMap(({ word, spoken }) => comparableWords(spoken ?? word))
+        : [],
     );
     const errors = wordErrors(comparableWords(SENTENCES.join(' ')), heard);
     return { assistant, voice, ...errors, rate: round(errorRate(errors), 3) };

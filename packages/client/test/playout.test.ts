@@ -88,4 +88,36 @@ describe('playing', () => {
       { seed: 2 },
     );
   });
+
+  it('holds more after a hole in a speech, and less again when all has been well for long', () => {
+    const { playout } = make();
+    const before = playout.heldMs;
+    playout.add(frame(1, 800));
+    const first = playout.pull(1_600, 0);
+    expect([first[799], first[800]]).toEqual([0.25, 0]);
+    expect(playout.holes).toBe(1);
+    expect(playout.heldMs).toBeGreaterThan(before);
+    // Too little to go on: it would only make another hole.
+    playout.add(frame(1, 320));
+    expect(playout.pull(320, 1_600).every((sample) => sample === 0)).toBe(true);
+    playout.add(frame(1, 1_600, true));
+    expect(playout.pull(320, 1_920).every((sample) => sample === 0.25)).toBe(true);
+    for (let i = 2; i < 60; i++) {
+      playout.add(frame(i, RATE, true));
+      playout.pull(RATE, i * RATE);
+    }
+    expect(playout.heldMs).toBe(before);
+    expect(playout.holes).toBe(1);
+  });
+
+  it('sound of a speech that was flushed is late, and not played', () => {
+    const { playout } = make();
+    playout.add(frame(4, 320));
+    playout.pull(160, 0);
+    playout.flush(160);
+    playout.add(frame(4, 640, true));
+    expect(playout.busy).toBe(false);
+    playout.add(frame(5, 320, true));
+    expect(playout.pull(320, 320)[0]).toBe(0.25);
+  });
 });
