@@ -35,7 +35,11 @@ export default ts.config(
   },
   { files: ['**/*.mjs'], languageOptions: { globals: globals.node } },
   { files: ['**/*.config.*', 'drizzle.config.ts'], rules: { 'no-restricted-syntax': 'off' } },
-  { files: ['**/*.tsx', '**/test/**'], rules: { 'max-lines-per-function': 'off' } },
+  // Lists of operations are long and plain, like JSX.
+  {
+    files: ['**/*.tsx', '**/test/**', '**/http/*-operations.ts'],
+    rules: { 'max-lines-per-function': 'off' },
+  },
   below(['packages/core/src/**'], 'node:*', 'protocol', 'engines', 'service', 'client', 'cli'),
   below(['packages/protocol/src/**'], 'node:*', 'engines', 'service', 'client', 'cli'),
   below(['packages/engines/src/**'], 'service', 'client', 'cli'),

@@ -5,6 +5,7 @@ import { chmodSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { HttpClient } from '@verbalon/client';
+import { readWav, toPcm16, writeWav } from '@verbalon/core';
 
 export const root = resolve(process.cwd());
 export const cli = join(root, 'packages/cli/bin/verbalon.mjs');
@@ -75,8 +76,12 @@ export async function until(holds: () => boolean | Promise<boolean>): Promise<vo
   while (!(await holds())) await new Promise((done) => setTimeout(done, 20));
 }
 
-export function walker(name: string): Uint8Array {
-  return readFileSync(join(root, 'demo/recordings', `${name}.wav`));
+/** A walker's recording; `seconds` cuts it there, for tests that need only its beginning. */
+export function walker(name: string, seconds?: number): Uint8Array {
+  const whole = readFileSync(join(root, 'demo/recordings', `${name}.wav`));
+  if (seconds === undefined) return whole;
+  const { channels, rateHz } = readWav(whole);
+  return writeWav([toPcm16(channels[0]!.subarray(0, seconds * rateHz))], rateHz);
 }
 
 /** Where the walker's words really are, in ms. */

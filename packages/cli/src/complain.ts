@@ -1,7 +1,7 @@
 /** Ends a command with what is wrong and what to do, in plain words. */
 import { Fault } from '@verbalon/core';
 import { ServiceError } from '@verbalon/client';
-import { isProblemCode, ProblemError, PROBLEMS } from '@verbalon/service';
+import { isProblemCode, ProblemError, PROBLEMS } from '@verbalon/service/problems';
 
 /** What went wrong as `code: words` and a remedy; what nobody foresaw is passed on. */
 function describe(error: unknown): { code: string; words: string; remedy: string } {

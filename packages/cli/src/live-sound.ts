@@ -7,9 +7,11 @@ import { ServiceError } from '@verbalon/client';
 import { pcm16Bytes, pcm16FromBytes } from '@verbalon/core';
 import { captureProgram, playProgram, type SoundChoice } from './sound-programs.js';
 
-/** A device that ends is opened again so often in a row, after so long. */
-const MOST_TRIES = 5;
+/** A device that ends is opened again and again for so long, in ms. */
+const GIVE_UP_AFTER_MS = 10_000;
 const TRY_AGAIN_MS = 500;
+/** A loudspeaker's program that lived this long did work, in ms. */
+const LIVED_MS = 2_000;
 /** More than this waiting for the loudspeaker means that its clock is slower: a piece is left out, in ms. */
 const MOST_BEHIND_MS = 250;
 
@@ -26,7 +28,9 @@ export class LiveSound {
   private microphone: ChildProcess | null = null;
   private speaker: ChildProcess | null = null;
   private rest = Buffer.alloc(0);
-  private tries = 0;
+  /** Since when a device is away; null while all is well. */
+  private microphoneAwaySince: number | null = null;
+  private speakerAwaySince: number | null = null;
   private hasCaptured = false;
   private isOver = false;
 
@@ -62,9 +66,11 @@ export class LiveSound {
   private microphoneEnded(program: string, complaint: string): void {
     if (this.isOver) return;
     const why = complaint === '' ? 'it ended without a reason' : complaint;
-    if (!this.hasCaptured || ++this.tries > MOST_TRIES)
+    if (this.microphoneAwaySince === null)
+      this.events.device(`the microphone went away (${why}); it is opened again`);
+    this.microphoneAwaySince ??= Date.now();
+    if (!this.hasCaptured || Date.now() - this.microphoneAwaySince > GIVE_UP_AFTER_MS)
       return this.events.failed(microphoneSilent(`${program}: ${why}`));
-    this.events.device(`the microphone went away (${why}); it is opened again`);
     setTimeout(() => !this.isOver && this.openMicrophone(), TRY_AGAIN_MS);
   }
 
@@ -74,9 +80,13 @@ export class LiveSound {
     this.speaker = speaker;
     speaker.stdin.on('error', () => undefined);
     speaker.once('error', () => undefined);
+    const openedAt = Date.now();
     speaker.once('close', () => {
-      if (this.isOver || !this.hasCaptured || ++this.tries > MOST_TRIES) return;
-      this.events.device('the loudspeaker went away; it is opened again');
+      if (this.isOver || !this.hasCaptured) return;
+      if (Date.now() - openedAt > LIVED_MS) this.speakerAwaySince = null;
+      if (this.speakerAwaySince === null) this.events.device('the loudspeaker went away; it is opened again');
+      this.speakerAwaySince ??= Date.now();
+      if (Date.now() - this.speakerAwaySince > GIVE_UP_AFTER_MS) return;
       setTimeout(() => !this.isOver && this.openSpeaker(), TRY_AGAIN_MS);
     });
   }
@@ -88,7 +98,8 @@ export class LiveSound {
     this.rest = all.subarray(whole);
     if (whole === 0) return;
     this.hasCaptured = true;
-    this.tries = 0;
+    if (this.microphoneAwaySince !== null) this.events.device('the microphone is back');
+    this.microphoneAwaySince = null;
     const out = this.events.captured(pcm16FromBytes(all.subarray(0, whole)));
     const stdin = this.speaker?.stdin;
     const behindMs = ((stdin?.writableLength ?? 0) / 2 / this.rateHz) * 1000;

@@ -1,6 +1,6 @@
 /** The command line. */
 import { Command, InvalidArgumentError, Option } from 'commander';
-import { DEFAULT_PORT } from '@verbalon/service';
+import { DEFAULT_PORT } from '@verbalon/protocol';
 import { complain } from './complain.js';
 import { exportConversation, listConversations, showConversation } from './conversations-command.js';
 import {

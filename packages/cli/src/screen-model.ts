@@ -78,8 +78,12 @@ export class ScreenModel {
     this.set({ view: { ...view, floor, pressed: false } });
   }
 
+  /** Keys come one by one; what is pasted comes at once, ends of lines included. */
   type(letters: string): void {
-    this.set({ typing: this.screen.typing + letters });
+    letters.split(/\r\n?|\n/).forEach((line, i) => {
+      if (i > 0) this.enter();
+      this.set({ typing: this.screen.typing + line });
+    });
   }
 
   erase(): void {

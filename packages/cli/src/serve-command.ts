@@ -1,6 +1,4 @@
 /** `verbalon serve`: runs a service until it is told to stop. */
-import { pino } from 'pino';
-import { serve } from '@verbalon/service';
 
 export interface ServeCommandOptions {
   port: number;
@@ -9,6 +7,8 @@ export interface ServeCommandOptions {
 }
 
 export async function serveCommand({ port, data, project }: ServeCommandOptions): Promise<void> {
+  // A service is much to load: the other commands do without.
+  const [{ pino }, { serve }] = await Promise.all([import('pino'), import('@verbalon/service')]);
   const log = pino({ level: process.env.VERBALON_LOG ?? 'info' }, pino.destination(2));
   const hosts = (process.env.VERBALON_HOSTS ?? '').split(',').filter(Boolean);
   const service = await serve({

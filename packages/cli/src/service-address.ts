@@ -1,4 +1,4 @@
-import { DEFAULT_PORT } from '@verbalon/service';
+import { DEFAULT_PORT } from '@verbalon/protocol';
 
 /** Where the service is that commands ask: VERBALON_URL, or the usual port of this machine. */
 export function serviceAddress(): string {

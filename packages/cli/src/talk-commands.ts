@@ -1,6 +1,6 @@
 /** `verbalon talk` and `verbalon listen`. */
 import { readFileSync, writeFileSync } from 'node:fs';
-import { createInterface } from 'node:readline';
+import { createInterface, type Interface } from 'node:readline';
 import { HttpClient } from '@verbalon/client';
 import { callWithRecording, type RecordedCall } from '@verbalon/client/node';
 import { writeWav } from '@verbalon/core';
@@ -9,7 +9,6 @@ import { keysOf, liveCall, type CallKeys, type LiveCall } from './live-call.js';
 import { TalkPrinter } from './print-talk.js';
 import { ScreenModel } from './screen-model.js';
 import { serviceAddress } from './service-address.js';
-import { openScreen } from './talk-screen.js';
 
 export interface TalkCommandOptions {
   from?: string;
@@ -65,18 +64,20 @@ export async function talkCommand(
 
 function inLines(json: boolean, purpose: 'talk' | 'listen'): Show {
   const printer = new TalkPrinter(purpose);
+  let lines: Interface | null = null;
   return {
     message: (message) =>
       json ? void process.stdout.write(`${JSON.stringify(message)}\n`) : printer.show(message),
     notice: (words) => process.stderr.write(`verbalon: ${words}\n`),
     sound: () => undefined,
     played: () => undefined,
-    keys: readLines,
-    close: () => undefined,
+    keys: (keys) => (lines = readLines(keys)),
+    close: () => lines?.close(),
   };
 }
 
 async function onScreen(assistant: string | undefined, device: boolean): Promise<Show> {
+  const { openScreen } = await import('./talk-screen.js');
   const all = await new HttpClient(serviceAddress()).assistants();
   const title = all.find(({ name, isDefault }) =>
     assistant === undefined ? isDefault : name === assistant,
@@ -94,7 +95,7 @@ async function onScreen(assistant: string | undefined, device: boolean): Promise
 }
 
 /** Without a full screen: a line of text is a typed turn, an empty one hushes. */
-function readLines(keys: CallKeys): void {
+function readLines(keys: CallKeys): Interface {
   const lines = createInterface({ input: process.stdin });
   const commands: Record<string, () => void> = {
     '': keys.hush,
@@ -105,6 +106,7 @@ function readLines(keys: CallKeys): void {
   lines.on('line', (line) => (commands[line.trim()] ?? (() => keys.type(line.trim())))());
   lines.on('close', () => keys.leave());
   process.once('SIGINT', () => keys.leave());
+  return lines;
 }
 
 function hold(

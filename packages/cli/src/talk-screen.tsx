@@ -96,8 +96,8 @@ function TalkScreen({ model, name }: { model: ScreenModel; name: string }) {
         <Text inverse> </Text>
       </Text>
       <Text dimColor>
-        Space {view.pressed ? 'ends your turn' : 'begins your turn'} · Esc hushes · type and Enter · Ctrl-O{' '}
-        {view.floor === 'open' ? 'push-to-talk' : 'open floor'} · Ctrl-F fresh start · Ctrl-C leaves
+        Space {view.pressed ? 'ends' : 'begins'} your turn · Esc hushes · type, Enter · ^O{' '}
+        {view.floor === 'open' ? 'push-to-talk' : 'open floor'} · ^F fresh start · ^C leaves
       </Text>
     </Box>
   );

@@ -13,6 +13,7 @@ import {
   startService,
   until,
   verbalon,
+  walker,
   type RunningService,
 } from '../../../testing/service.js';
 
@@ -37,7 +38,16 @@ describe('with a service', () => {
     const started = Date.now();
     const child = spawn(
       process.execPath,
-      [cli, 'talk', 'tansy', '--from', recording('carter-in-the-wind'), '--save', both, '--json'],
+      [
+        cli,
+        'talk',
+        'tansy',
+        '--from',
+        put('carter.wav', walker('carter-in-the-wind', 9)),
+        '--save',
+        both,
+        '--json',
+      ],
       {
         env: { ...process.env, ...env },
       },
@@ -66,7 +76,7 @@ describe('with a service', () => {
 
   it('listen prints the words and answers nothing', () => {
     const { code, out } = verbalon(
-      ['listen', '--from', recording('fisher-hesitates').replace('fisher-hesitates', 'baker-interrupts')],
+      ['listen', '--from', put('short.wav', walker('baker-interrupts', 8))],
       env,
     );
     expect(code).toBe(0);

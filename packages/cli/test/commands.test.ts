@@ -87,7 +87,7 @@ describe('one engine at a time', () => {
     };
     expect(found.inputs.map(({ name }) => name)).toEqual(['quiet.monitor', 'speaker.monitor']);
     expect(found.level.verdict).toMatch(/^nothing at all: it is muted/);
-    expect(Math.abs(found.echo.levelDb)).toBeLessThan(3);
+    expect(Math.abs(found.echo.levelDb)).toBeLessThan(6);
     expect(found.echo.delayMs).toBeLessThan(600);
     const none = verbalon(['sound'], { ...env, PULSE_RUNTIME_PATH: folder, XDG_RUNTIME_DIR: folder });
     expect(none).toMatchObject({
@@ -101,7 +101,7 @@ describe('stored conversations', () => {
   it('are listed, shown and exported in open formats', async () => {
     const { conversation } = await callWithRecording({
       address: service.address,
-      recording: walker('baker-interrupts'),
+      recording: walker('baker-interrupts', 13),
     });
     await until(async () => (await service.http.conversation(conversation)).endedAt !== null);
     const short = conversation.slice(0, 8);
@@ -138,7 +138,8 @@ function saying(name: string, index: number): Uint8Array {
 function inTerminal(args: string): { child: ChildProcessWithoutNullStreams; drawn: () => string } {
   const command = `stty cols 110 rows 30; exec ${process.execPath} ${cli} ${args}`;
   const child = spawn('script', ['-qefc', command, '/dev/null'], {
-    env: { ...process.env, ...env, TERM: 'xterm-256color' },
+    // Where tests run unattended, programs draw nothing until they end.
+    env: { ...process.env, ...env, TERM: 'xterm-256color', CI: 'false' },
   });
   let text = '';
   child.stdout.setEncoding('utf8').on('data', (part: string) => (text += part));
@@ -157,12 +158,13 @@ describe('talking in a terminal', () => {
     child.stdout.setEncoding('utf8').on('data', (part: string) => (out += part));
     child.stderr.setEncoding('utf8').on('data', (part: string) => (err += part));
     await until(() => out.includes('How can I help you?'));
+    await pulse.play('quiet', saying('miller-asks', 2));
+    await until(() => /caller +And at Rowan Hut/.test(out));
     pulse.removeSinks();
     await until(() => err.includes('the microphone went away'));
     pulse.addSink('quiet');
     pulse.addSink('speaker');
-    child.stdin.write('\n');
-    await until(() => out.includes('hushed'));
+    await until(() => err.includes('the microphone is back'));
     await pulse.play('quiet', saying('miller-asks', 1));
     await until(() => /caller +How many bunks are free at Heron Hut on Saturday/.test(out));
     await until(() => out.includes('free at Heron Hut on Saturday.'));

@@ -208,6 +208,7 @@ describe('a model behind the lines protocol', () => {
         persona: '',
         messages: [],
         answers: 'short',
+        language: 'en',
         talk: 't',
         signal: abort.signal,
       }))

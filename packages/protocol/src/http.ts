@@ -2,6 +2,9 @@
 import { Type, type Static, type TProperties } from '@sinclair/typebox';
 import { AnswerLength, HeardWord, LineupEntry, Nullable, TurnReport } from './service-messages.js';
 
+/** Where a service is, unless it is told otherwise. */
+export const DEFAULT_PORT = 7464;
+
 const closed = { additionalProperties: false };
 const object = <P extends TProperties>(properties: P) => Type.Object(properties, closed);
 const Count = Type.Integer({ minimum: 0 });

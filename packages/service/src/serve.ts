@@ -16,7 +16,6 @@ import { Project, type Assistant } from './project/project.js';
 import { startStandins, type Standin } from './project/standins.js';
 import { Connection, type Host } from './talk/connection.js';
 
-export const DEFAULT_PORT = 7464;
 /** Larger than any message we take: what lies between is refused with words, what lies above by the socket itself. */
 const MOST_SOCKET_BYTES = 8_000_000;
 

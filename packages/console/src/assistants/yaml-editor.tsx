@@ -1,6 +1,8 @@
 /** An editor for YAML files: completes from a schema, and shows what is wrong at its line. */
 import { autocompletion, type CompletionContext, type CompletionResult } from '@codemirror/autocomplete';
 import { yaml } from '@codemirror/lang-yaml';
+import { HighlightStyle, syntaxHighlighting } from '@codemirror/language';
+import { tags } from '@lezer/highlight';
 import { linter, lintGutter, type Diagnostic } from '@codemirror/lint';
 import { EditorView } from '@codemirror/view';
 import { basicSetup } from 'codemirror';
@@ -21,6 +23,17 @@ const look = EditorView.theme({
   },
   '.cm-tooltip': { backgroundColor: 'var(--color-base-200)', color: 'var(--color-base-content)' },
 });
+
+/** In the page's own inks, by day and by night. */
+const inks = HighlightStyle.define([
+  { tag: [tags.propertyName, tags.definition(tags.propertyName)], color: 'var(--color-primary)' },
+  { tag: [tags.string, tags.content], color: 'var(--color-base-content)' },
+  { tag: tags.comment, color: 'var(--color-accent)', fontStyle: 'italic' },
+  {
+    tag: [tags.separator, tags.punctuation, tags.squareBracket, tags.brace],
+    color: 'var(--color-secondary)',
+  },
+]);
 
 interface YamlEditorProps {
   /** The text to begin with; another one begins anew. */
@@ -45,6 +58,7 @@ export function YamlEditor({ text, schema, check, changed, label }: YamlEditorPr
         basicSetup,
         yaml(),
         look,
+        syntaxHighlighting(inks),
         EditorView.contentAttributes.of({ 'aria-label': label }),
         autocompletion({ override: [(context) => complete(context, use.current.schema)] }),
         lintGutter(),

@@ -86,6 +86,7 @@ class PooledStream implements SttStream {
   private hostsUsed = 0;
   private lease: Lease<ToSttHost, FromSttHost> | null = null;
   private job = 0;
+  private readonly onAbort = () => this.drop();
 
   constructor(
     private readonly pool: SttPool,
@@ -93,7 +94,7 @@ class PooledStream implements SttStream {
     private readonly newJob: () => number,
     private readonly adapted: Adapted,
   ) {
-    request.signal.addEventListener('abort', () => this.drop(), { once: true });
+    request.signal.addEventListener('abort', this.onAbort, { once: true });
     void this.takeHost();
   }
 
@@ -168,6 +169,9 @@ class PooledStream implements SttStream {
 
   private letGo(): void {
     this.over = true;
+    // A signal may outlive many segments: it must not hold on to the sound of each.
+    this.request.signal.removeEventListener('abort', this.onAbort);
+    this.sound.length = 0;
     this.lease?.release();
     this.lease = null;
   }

@@ -4,12 +4,13 @@ import type { Logger } from 'pino';
 import type { WebSocket } from 'ws';
 import { pcm16Bytes, type Plan } from '@verbalon/core';
 import {
-  callerMessages, check, FrameFault, MOST_FRAME_BYTES, readFrame, writeFrame,
-  type CallerMessage, type CallerMessageKind, type CallerMessageOf, type Item, type LineupEntry, type ServiceMessage,
+  FrameFault, MOST_FRAME_BYTES, readFrame, writeFrame,
+  type CallerMessageOf, type Item, type LineupEntry, type ServiceMessage,
 } from '@verbalon/protocol'; // prettier-ignore
 import type { Keeper } from '../database/keeper.js';
 import { ProblemError, PROBLEMS, type ProblemCode } from '../problems.js';
 import type { Assistant } from '../project/project.js';
+import { definedOnly, planFor, readMessage } from './arrival.js';
 import { Call, type CallLine } from './call.js';
 import { Talk, type Lineup } from './talk.js';
 
@@ -312,50 +313,4 @@ export class Connection implements CallLine {
     clearTimeout(this.patience);
     this.call?.over(why);
   }
-}
-
-/** @throws ProblemError `message-malformed` */
-function readMessage(data: Buffer): CallerMessage {
-  let value: unknown;
-  try {
-    value = JSON.parse(data.toString('utf8'));
-  } catch {
-    throw new ProblemError('message-malformed', `it is not JSON: ${data.toString('utf8').slice(0, 60)}`);
-  }
-  const kind = (value as { kind?: unknown } | null)?.kind;
-  if (typeof kind !== 'string' || !(kind in callerMessages)) {
-    const known = Object.keys(callerMessages).join(', ');
-    throw new ProblemError('message-malformed', `its "kind" is ${JSON.stringify(kind)}; known are ${known}`);
-  }
-  const checked = check(callerMessages[kind as CallerMessageKind], value);
-  if (!checked.ok) throw new ProblemError('message-malformed', `"${kind}": ${checked.detail}`);
-  return checked.value;
-}
-
-/** The assistant's plan, as the line wants it. */
-function planFor(plan: Plan, { purpose, keyOnly, floor, language }: CallerMessageOf<'arrive'>): Plan {
-  const own = plan.language.split('-')[0];
-  const manners = {
-    ...plan.manners,
-    ...(floor ? { floor } : {}),
-    ...(keyOnly ? { interrupt: 'key' as const } : {}),
-  };
-  // A region of the assistant's own language is taken over; another language cannot be.
-  const spoken = language?.toLowerCase().split('-')[0] === own ? language! : plan.language;
-  if (purpose !== 'listen') return { ...plan, manners, language: spoken };
-  return { ...plan, purpose, greeting: '', language: spoken, manners: { ...manners, interrupt: 'voice' } };
-}
-
-function definedOnly(voice: {
-  name?: string | undefined;
-  rate?: number | undefined;
-  pitchHz?: number | undefined;
-  volume?: number | undefined;
-}) {
-  return Object.fromEntries(Object.entries(voice).filter(([, value]) => value !== undefined)) as {
-    name?: string;
-    rate?: number;
-    pitchHz?: number;
-    volume?: number;
-  };
 }
