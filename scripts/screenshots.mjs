@@ -11,19 +11,30 @@ const data = mkdtempSync(join(tmpdir(), 'verbalon-pictures-'));
 const cli = 'packages/cli/bin/verbalon.mjs';
 const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: QUIET });
 
-/** What a command prints, as a picture of a terminal. */
-async function terminal(name, title, command, env = {}) {
-  const child = spawn('node', command, { env: { ...process.env, ...env } });
+/** Everything that a program writes; `script` gives it a terminal of its own, of this size. */
+async function run(command, { env = {}, inTerminal = false, stopAfterMs = null } = {}) {
+  const line = command.map((part) => `'${part}'`).join(' ');
+  const child = inTerminal
+    ? spawn('script', ['-qefc', `stty cols 112 rows 32; exec node ${line}`, '/dev/null'], { env: { ...process.env, ...env, CI: 'false', TERM: 'xterm-256color' } }) // prettier-ignore
+    : spawn('node', command, { env: { ...process.env, ...env } });
   let text = '';
-  child.stdout.setEncoding('utf8').on('data', (part) => (text += part));
-  await once(child, 'exit');
-  const shown = text
-    .replace(/\/\S*\/\.verbalon/g, '.verbalon')
-    .trim()
-    .split('\n')
-    .slice(0, 34)
-    .join('\n');
-  const safe = `$ ${title}\n${shown}`.replaceAll('&', '&amp;').replaceAll('<', '&lt;');
+  for (const stream of [child.stdout, child.stderr])
+    stream.setEncoding('utf8').on('data', (part) => (text += part));
+  const over = once(child, 'exit');
+  if (stopAfterMs !== null) {
+    await new Promise((done) => setTimeout(done, stopAfterMs));
+    const drawn = text;
+    child.stdin.write('\u0003');
+    await over;
+    return drawn;
+  }
+  await over;
+  return text;
+}
+
+/** Text as a picture of a terminal. */
+async function picture(name, text) {
+  const safe = text.replaceAll('&', '&amp;').replaceAll('<', '&lt;');
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   await page.setContent(
     `<body style="margin:0;background:#1d1814;color:#efe5d3"><pre style="margin:0;padding:24px;font:15px/1.4 'DejaVu Sans Mono',monospace;white-space:pre-wrap">${safe}</pre></body>`,
@@ -32,19 +43,48 @@ async function terminal(name, title, command, env = {}) {
   await page.close();
 }
 
-async function console_(address, name, { walker, text, afterMs, theme = 'paper', size = [1280, 800] }) {
+/** What commands print, one after the other, each after its line. */
+async function terminal(name, commands, env = {}) {
+  const shown = [];
+  for (const [title, command] of commands) {
+    const text = await run(command, { env });
+    shown.push(`$ ${title}`, text.replace(/\/\S*\/\.verbalon/g, '.verbalon').trim(), '');
+  }
+  await picture(name, shown.join('\n').split('\n').slice(0, 34).join('\n'));
+}
+
+/** The last whole screen that a program has drawn: from the state line on. */
+async function fullScreen(name, command, stopAfterMs, env) {
+  const drawn = (await run(command, { env, inTerminal: true, stopAfterMs }))
+    .replace(/\u001b\[[0-9;?]*[A-Za-z]/g, '')
+    .replaceAll('\r', '');
+  const lines = drawn.split('\n');
+  const from = lines.findLastIndex((line) => /^[●◐◆◌] \S+ .*Tansy/.test(line));
+  await picture(name, lines.slice(from, from + 32).join('\n'));
+}
+
+async function open(address, { theme = 'paper', size = [1280, 800] } = {}) {
   const context = await browser.newContext({
     viewport: { width: size[0], height: size[1] },
     colorScheme: theme === 'night' ? 'dark' : 'light',
   });
   const page = await context.newPage();
   await page.goto(address);
+  const save = async (name) => {
+    await page.screenshot({ path: `docs/screenshots/${name}.png` });
+    await context.close();
+  };
+  return { page, save };
+}
+
+async function talk(address, name, { walker, text, afterMs, ...look }) {
+  const { page, save } = await open(address, look);
   await page.getByLabel('Recorded walker').selectOption(walker);
   await page.getByRole('button', { name: 'Let this walker talk' }).click();
+  await page.getByRole('button', { name: 'Begin' }).click();
   await page.getByRole('list', { name: 'What was said' }).getByText(text).first().waitFor();
   await page.waitForTimeout(afterMs);
-  await page.screenshot({ path: `docs/screenshots/${name}.png` });
-  await context.close();
+  await save(name);
 }
 
 const service = fork(cli, ['serve', '--port', '0', '--data', data], {
@@ -52,31 +92,63 @@ const service = fork(cli, ['serve', '--port', '0', '--data', data], {
 });
 const [{ address }] = await once(service, 'message');
 while (!(await fetch(`${address}/readyz`)).ok) await new Promise((done) => setTimeout(done, 100));
+const env = { VERBALON_URL: address };
+const from = (walker) => ['--from', `demo/recordings/${walker}.wav`];
 
-await console_(address, 'talk', { walker: 'miller-asks', text: /loose stone/, afterMs: 1_500 });
-await console_(address, 'talk-interrupted', {
+await talk(address, 'talk', { walker: 'miller-asks', text: /loose stone/, afterMs: 1_500 });
+await talk(address, 'talk-interrupted', {
   walker: 'baker-interrupts',
   text: '(interrupted)',
   afterMs: 2_300,
 });
-await console_(address, 'talk-night', {
-  walker: 'fisher-hesitates',
-  text: /room for three/,
-  afterMs: 500,
-  theme: 'night',
-});
-await console_(address, 'talk-narrow', {
-  walker: 'miller-asks',
-  text: /loose stone/,
-  afterMs: 3_500,
-  size: [390, 800],
-});
-const env = { VERBALON_URL: address };
-const from = (walker) => ['--from', `demo/recordings/${walker}.wav`];
-await terminal('talk-terminal', 'npx verbalon talk tansy --from demo/recordings/baker-interrupts.wav', [cli, 'talk', 'tansy', ...from('baker-interrupts')], env); // prettier-ignore
-await terminal('listen', 'npx verbalon listen --from demo/recordings/carter-in-the-wind.wav', [cli, 'listen', ...from('carter-in-the-wind')], env); // prettier-ignore
+await talk(address, 'talk-night', { walker: 'fisher-hesitates', text: /room for three/, afterMs: 500, theme: 'night' }); // prettier-ignore
+await talk(address, 'talk-narrow', { walker: 'miller-asks', text: /loose stone/, afterMs: 3_500, size: [390, 800] }); // prettier-ignore
+await terminal('talk-terminal', [['npx verbalon talk tansy --plain --from demo/recordings/baker-interrupts.wav', [cli, 'talk', 'tansy', '--plain', ...from('baker-interrupts')]]], env); // prettier-ignore
+await terminal('listen', [['npx verbalon listen --from demo/recordings/carter-in-the-wind.wav', [cli, 'listen', ...from('carter-in-the-wind')]]], env); // prettier-ignore
+await fullScreen('talk-screen', [cli, 'talk', ...from('miller-asks')], 22_500, env);
+await terminal(
+  'one-at-a-time',
+  [
+    ['npx verbalon transcribe testing/sounds/bunks.mp3 testing/sounds/bunks.webm README.md', [cli, 'transcribe', 'testing/sounds/bunks.mp3', 'testing/sounds/bunks.webm', 'README.md']],
+    ['npx verbalon transcribe --format vtt demo/recordings/baker-interrupts.wav', [cli, 'transcribe', '--format', 'vtt', 'demo/recordings/baker-interrupts.wav']],
+    ['npx verbalon voices', [cli, 'voices']],
+    ['npx verbalon aloud "Supper is at half past six." --voice rms --to six.wav', [cli, 'aloud', 'Supper is at half past six.', '--voice', 'rms', '--to', join(data, 'six.wav')]],
+    ['npx verbalon ask "Who is the warden of Saddle Hut?"', [cli, 'ask', 'Who is the warden of Saddle Hut?']],
+  ],
+  env,
+); // prettier-ignore
+const all = await (await fetch(`${address}/v1/conversations`)).json();
+const shown = all.find(({ turns, ending }) => turns > 3 && ending === 'goodbye was said') ?? all[0];
+const id = shown.id.slice(0, 8);
+await terminal('conversations-show', [['npx verbalon conversations', [cli, 'conversations']], [`npx verbalon conversations show ${id}`, [cli, 'conversations', 'show', id]]], env); // prettier-ignore
+
+const stored = await open(`${address}/conversations/${shown.id}`);
+await stored.page.getByRole('button', { name: 'Go there' }).nth(1).click();
+await stored.page.waitForTimeout(1_500);
+await stored.save('conversation');
+const engines = await open(`${address}/engines`);
+await engines.page.getByRole('button', { name: 'Transcribe' }).click();
+await engines.page.getByTestId('transcript').waitFor();
+await engines.page.getByRole('button', { name: 'Say it' }).click();
+await engines.page.getByRole('button', { name: 'Ask', exact: true }).click();
+await engines.page.getByTestId('answer').waitFor();
+await engines.page.getByText('The same by curl').last().click();
+await engines.page.waitForTimeout(500);
+await engines.save('engines');
+const assistant = await open(`${address}/assistants/porch`);
+await assistant.page.getByLabel('The file of porch').click();
+await assistant.page.keyboard.press('Control+End');
+await assistant.page.keyboard.type('re');
+await assistant.page.getByRole('option').first().waitFor();
+await assistant.page.waitForTimeout(800);
+await assistant.save('assistants');
+const interfacePage = await open(`${address}/interface`);
+await interfacePage.page.getByText('/v1/ask').first().click();
+await interfacePage.page.waitForTimeout(300);
+await interfacePage.save('interface');
+
 service.kill('SIGTERM');
 await once(service, 'exit');
-await terminal('demo', 'npm run demo -- --exit', ['demo/dist/main.js', '--exit']);
+await terminal('demo', [['npm run demo -- --exit', ['demo/dist/main.js', '--exit']]]);
 await browser.close();
 rmSync(data, { recursive: true, force: true });

@@ -68,8 +68,8 @@ export class LiveSound {
     const why = complaint === '' ? 'it ended without a reason' : complaint;
     if (this.microphoneAwaySince === null)
       this.events.device(`the microphone went away (${why}); it is opened again`);
-    this.microphoneAwaySince ??= Date.now();
-    if (!this.hasCaptured || Date.now() - this.microphoneAwaySince > GIVE_UP_AFTER_MS)
+    this.microphoneAwaySince ??= performance.now();
+    if (!this.hasCaptured || performance.now() - this.microphoneAwaySince > GIVE_UP_AFTER_MS)
       return this.events.failed(microphoneSilent(`${program}: ${why}`));
     setTimeout(() => !this.isOver && this.openMicrophone(), TRY_AGAIN_MS);
   }
@@ -80,13 +80,13 @@ export class LiveSound {
     this.speaker = speaker;
     speaker.stdin.on('error', () => undefined);
     speaker.once('error', () => undefined);
-    const openedAt = Date.now();
+    const openedAt = performance.now();
     speaker.once('close', () => {
       if (this.isOver || !this.hasCaptured) return;
-      if (Date.now() - openedAt > LIVED_MS) this.speakerAwaySince = null;
+      if (performance.now() - openedAt > LIVED_MS) this.speakerAwaySince = null;
       if (this.speakerAwaySince === null) this.events.device('the loudspeaker went away; it is opened again');
-      this.speakerAwaySince ??= Date.now();
-      if (Date.now() - this.speakerAwaySince > GIVE_UP_AFTER_MS) return;
+      this.speakerAwaySince ??= performance.now();
+      if (performance.now() - this.speakerAwaySince > GIVE_UP_AFTER_MS) return;
       setTimeout(() => !this.isOver && this.openSpeaker(), TRY_AGAIN_MS);
     });
   }

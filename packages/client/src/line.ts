@@ -167,8 +167,8 @@ export class Line {
     this.socket = null;
     socket.close();
     if (this.lostAt === null) this.events.connection?.('lost');
-    this.lostAt ??= Date.now();
-    if (Date.now() - this.lostAt < RESUME_MS)
+    this.lostAt ??= performance.now();
+    if (performance.now() - this.lostAt < RESUME_MS)
       return void setTimeout(() => void this.tryAgain(), TRY_AGAIN_MS);
     this.isOver = true;
     this.events.closed({ clean: false, code: ABNORMAL, reason: 'the connection was lost' });

@@ -18,14 +18,15 @@ import { startService, truth, until, walker, type RunningService } from '../../.
 let service: RunningService;
 const calls = new Map<string, RecordedCall>();
 
-async function talk(name: string): Promise<void> {
-  calls.set(name, await callWithRecording({ address: service.address, recording: walker(name) }));
+async function talk(name: string, seconds?: number): Promise<void> {
+  const recording = walker(name, seconds);
+  calls.set(name, await callWithRecording({ address: service.address, recording }));
 }
 
 beforeAll(async () => {
   service = await startService();
   await Promise.all([talk('miller-asks'), talk('baker-interrupts')]);
-  await Promise.all([talk('fisher-hesitates'), talk('walker-on-a-poor-line')]);
+  await Promise.all([talk('fisher-hesitates', 18), talk('walker-on-a-poor-line', 17)]);
 }, 120_000);
 afterAll(() => service.stop());
 
@@ -132,7 +133,7 @@ describe('a walker who hesitates', () => {
   it('is not cut off: three pieces of speech are one turn', () => {
     const [first] = voiceTurns(calls.get('fisher-hesitates')!);
     expect(first!.text).toBe('Can you book three bunks at Rowan Hut for Friday under the name Fisher?');
-    expect(voiceTurns(calls.get('fisher-hesitates')!)).toHaveLength(3);
+    expect(voiceTurns(calls.get('fisher-hesitates')!)).toHaveLength(1);
   });
 });
 

@@ -173,7 +173,7 @@ describe('in mid-talk', () => {
     let struck = false;
     return callWithRecording({
       address: service.address,
-      recording: walker('miller-asks'),
+      recording: walker('miller-asks', 21),
       onMessage: (message) => {
         if (struck || message.kind !== 'partial' || !/how many/.test(message.settled)) return;
         struck = true;
@@ -192,7 +192,7 @@ describe('in mid-talk', () => {
     expect(killed).toHaveLength(2);
     const turns = call.reports.filter(({ source }) => source === 'voice');
     expect(turns[1]!.text).toBe('How many bunks are free at Heron Hut on Saturday?');
-    expect(turns.map(({ answered }) => answered)).toEqual([true, true, true, true]);
+    expect(turns.map(({ answered }) => answered)).toEqual([true, true]);
     expect(service.log()).toMatch('the database is away');
     await until(async () => {
       const stored = await service.http.conversation(call.conversation).catch(() => null);
@@ -209,9 +209,8 @@ describe('in mid-talk', () => {
     const call = await strikeDuring(() => process.kill(service.pids.standins.thinker!.pid, 'SIGKILL'));
     const turns = call.reports.filter(({ source }) => source === 'voice');
     expect(turns[0]!.answered).toBe(true);
-    // The farewell needs no model.
-    expect(turns.at(-1)!.heard).toBe('Goodbye, and have a safe walk!');
-    for (const turn of turns.slice(1, -1)) {
+    expect(turns).toHaveLength(2);
+    for (const turn of turns.slice(1)) {
       expect(turn).toMatchObject({
         answered: false,
         trouble: 'engine-down',
@@ -233,7 +232,10 @@ describe('a service that is killed', () => {
   it('says so on the conversation when it is started again, and nothing is left running', async () => {
     const dataFolder = freshFolder();
     const first = await startService(undefined, dataFolder);
+    let killing = false;
     const killWhenStored = async () => {
+      if (killing) return;
+      killing = true;
       await until(async () => (await first.http.conversations()).length > 0);
       first.child.kill('SIGKILL');
     };
