@@ -21,6 +21,10 @@ const look = EditorView.theme({
   '.cm-activeLine, .cm-activeLineGutter': {
     backgroundColor: 'color-mix(in oklab, var(--color-base-300) 40%, transparent)',
   },
+  '.cm-tooltip.cm-tooltip-autocomplete > ul > li[aria-selected]': {
+    backgroundColor: 'var(--color-primary)',
+    color: 'var(--color-primary-content)',
+  },
   '.cm-tooltip': { backgroundColor: 'var(--color-base-200)', color: 'var(--color-base-content)' },
 });
 
