@@ -112,6 +112,8 @@ export async function liveCall(options: LiveCallOptions): Promise<LiveCall> {
     ),
   );
   const cutOff = await over;
+  // The last words are still in the loudspeaker's program.
+  if (cutOff === null) await new Promise((done) => setTimeout(done, 2 * OUTPUT_LATENCY_MS));
   sound.close();
   open.leave();
   open.close();

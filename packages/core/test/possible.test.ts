@@ -155,7 +155,7 @@ describe('whatever can happen', () => {
     const seen = new Map<string, number>();
     fc.assert(
       fc.property(
-        fc.noBias(fc.array(fc.tuple(fc.nat(1_000), fc.nat(10_000)), { maxLength: 36, size: 'max' })),
+        fc.noBias(fc.array(fc.tuple(fc.nat(1_000), fc.nat(10_000)), { maxLength: 40, size: 'max' })),
         (steps) => {
           const world = new World();
           const { stage } = world;

@@ -8,6 +8,8 @@ import { MicrophoneTrouble, SoundEnd, type DeviceChoice } from '../sound/sound-e
 const BANDS = 24;
 /** A press that is shorter is a tap, as the conductor sees it too. */
 const TAP_MS = 300;
+/** What was handed to the loudspeaker has been heard after this, in ms. */
+const LAST_WORDS_MS = 400;
 /** The line was closed because the talk is over (RFC 6455, section 7.4.1). */
 const GOODBYE = 1000;
 
@@ -175,7 +177,7 @@ export class TalkSession {
   }
 
   private lost(code: number): void {
-    this.letGo();
+    this.letGo(code === GOODBYE ? LAST_WORDS_MS : 0);
     if (code === GOODBYE) this.set({ ...this.view, connection: 'ended', phase: 'resting' });
     if (this.leaving || this.view.connection === 'ended') return;
     const known = this.view.trouble;
@@ -193,8 +195,10 @@ export class TalkSession {
     this.set({ ...this.view, connection: 'none', trouble });
   }
 
-  private letGo(): void {
-    this.sound?.close();
+  /** The line and the devices; `lastWordsMs`: what was handed to the loudspeaker is still heard. */
+  private letGo(lastWordsMs = 0): void {
+    const { sound } = this;
+    if (sound) setTimeout(() => sound.close(), lastWordsMs);
     this.sound = null;
     this.line = null;
     this.captured = 0;
