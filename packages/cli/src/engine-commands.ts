@@ -1,6 +1,5 @@
 /** One engine at a time: `transcribe`, `aloud`, `voices`, `ask`. */
-import { openAsBlob } from 'node:fs';
-import { existsSync, writeFileSync } from 'node:fs';
+import { existsSync, openAsBlob, writeFileSync } from 'node:fs';
 import { basename } from 'node:path';
 import { spawn } from 'node:child_process';
 import { once } from 'node:events';

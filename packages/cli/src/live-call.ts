@@ -1,5 +1,5 @@
 /** A talk through the machine's own microphone and loudspeaker. */
-import { Line, lineAddress, Playout, type SocketLike } from '@verbalon/client';
+import { GOODBYE, Line, lineAddress, Playout, type SocketLike } from '@verbalon/client';
 import { joinPcm16, msOfSamples, toPcm16 } from '@verbalon/core';
 import type { CallerMessageOf, ServiceMessage } from '@verbalon/protocol';
 import { WebSocket } from 'ws';
@@ -9,7 +9,6 @@ import type { SoundChoice } from './sound-programs.js';
 const RATE_HZ = 16_000;
 /** What the loudspeaker's program and the sound system hold back, in ms; a guess, on the side of "not heard yet". */
 const OUTPUT_LATENCY_MS = 120;
-const GOODBYE = 1000;
 
 export interface LiveCallOptions {
   address: string;
@@ -22,8 +21,9 @@ export interface LiveCallOptions {
   language?: string | undefined;
   sound: SoundChoice;
   onMessage: (message: ServiceMessage) => void;
-  /** Something about the line or the devices, in words. */
+  /** Something about the devices, in words. */
   onNotice: (words: string) => void;
+  onConnection: (state: 'lost' | 'back') => void;
   onSound: (samples: Int16Array, rateHz: number) => void;
   /** So much of a speech has been played when the axis stood there. */
   onPlayed: (speech: number, playedMs: number, atMs: number) => void;
@@ -79,10 +79,7 @@ export async function liveCall(options: LiveCallOptions): Promise<LiveCall> {
         options.onMessage(message);
       },
       sound: (frame) => playout.add(frame),
-      connection: (state) =>
-        options.onNotice(
-          state === 'lost' ? 'the connection was lost; trying again' : 'the connection is back',
-        ),
+      connection: (state) => options.onConnection(state),
       closed: ({ code, reason }) => end(code === GOODBYE ? null : reason || 'the connection was lost'),
     },
   );

@@ -1,17 +1,12 @@
 /** What the full-screen views show, kept current by the talk; no drawing in it. */
 import { emptyView, showMessage, showPlayed, type TalkView } from '@verbalon/client';
-import { levelDb, logEdges, Spectrum, toFloats } from '@verbalon/core';
+import { Meter, QUIET_READING, toFloats, type MeterReading } from '@verbalon/core';
 import type { ServiceMessage } from '@verbalon/protocol';
 import type { CallKeys } from './live-call.js';
 
-const BANDS = 24;
-const LOW_HZ = 80;
-const HIGH_HZ = 8_000;
-
 export interface Screen {
   view: TalkView;
-  levelDb: number;
-  bandsDb: readonly number[];
+  meter: MeterReading;
   /** What the caller is typing. */
   typing: string;
 }
@@ -19,18 +14,11 @@ export interface Screen {
 export class ScreenModel {
   screen: Screen = {
     view: { ...emptyView, connection: 'opening' },
-    levelDb: -90,
-    bandsDb: new Array<number>(BANDS).fill(-90),
+    meter: QUIET_READING,
     typing: '',
   };
   keys: CallKeys | null = null;
-  private spectrum: Spectrum | null = null;
-  private readonly listeners = new Set<() => void>();
-
-  readonly subscribe = (listener: () => void): (() => void) => {
-    this.listeners.add(listener);
-    return () => this.listeners.delete(listener);
-  };
+  private meter: Meter | null = null;
 
   message(message: ServiceMessage): void {
     let view = showMessage(this.screen.view, message);
@@ -45,22 +33,16 @@ export class ScreenModel {
   }
 
   notice(words: string): void {
-    const lost = words.includes('was lost');
-    const back = words.includes('is back');
-    const { view } = this.screen;
-    this.set({
-      view: { ...view, notice: words, connection: lost ? 'away' : back ? 'open' : view.connection },
-    });
+    this.set({ view: { ...this.screen.view, notice: words } });
+  }
+
+  connection(connection: TalkView['connection']): void {
+    this.set({ view: { ...this.screen.view, connection } });
   }
 
   sound(samples: Int16Array, rateHz: number): void {
-    const size = 2 * Math.round(rateHz / 100);
-    this.spectrum ??= new Spectrum(size, rateHz);
-    const floats = toFloats(samples);
-    const edges = logEdges(LOW_HZ, Math.min(HIGH_HZ, rateHz / 2), BANDS);
-    const piece = floats.length >= size ? floats.subarray(0, size) : floats;
-    const bandsDb = piece.length === size ? this.spectrum.bandLevels(piece, edges) : this.screen.bandsDb;
-    this.set({ levelDb: levelDb(floats), bandsDb });
+    this.meter ??= new Meter(rateHz);
+    this.set({ meter: this.meter.read(toFloats(samples)) });
   }
 
   /** A key without key-up: pressed and let go at once, which latches until it is pressed again. */
@@ -98,6 +80,5 @@ export class ScreenModel {
 
   private set(change: Partial<Screen>): void {
     this.screen = { ...this.screen, ...change };
-    for (const listener of this.listeners) listener();
   }
 }

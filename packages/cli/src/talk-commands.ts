@@ -23,10 +23,16 @@ export interface TalkCommandOptions {
   output?: string;
 }
 
+const CONNECTION_WORDS = {
+  lost: 'the connection was lost; trying again',
+  back: 'the connection is back',
+};
+
 /** Where a talk is shown: in lines, as JSON, or on the whole screen. */
 interface Show {
   message(message: ServiceMessage): void;
   notice(words: string): void;
+  connection(state: 'lost' | 'back'): void;
   sound(samples: Int16Array, rateHz: number): void;
   played(speech: number, playedMs: number, atMs: number): void;
   keys(keys: CallKeys): void;
@@ -69,6 +75,7 @@ function inLines(json: boolean, purpose: 'talk' | 'listen'): Show {
     message: (message) =>
       json ? void process.stdout.write(`${JSON.stringify(message)}\n`) : printer.show(message),
     notice: (words) => process.stderr.write(`verbalon: ${words}\n`),
+    connection: (state) => process.stderr.write(`verbalon: ${CONNECTION_WORDS[state]}\n`),
     sound: () => undefined,
     played: () => undefined,
     keys: (keys) => (lines = readLines(keys)),
@@ -87,6 +94,10 @@ async function onScreen(assistant: string | undefined, device: boolean): Promise
   return {
     message: (message) => model.message(message),
     notice: (words) => model.notice(words),
+    connection: (state) => {
+      model.notice(CONNECTION_WORDS[state]);
+      model.connection(state === 'lost' ? 'away' : 'open');
+    },
     sound: (samples, rateHz) => model.sound(samples, rateHz),
     played: (speech, playedMs, atMs) => model.played(speech, playedMs, atMs),
     keys: (keys) => (model.keys = keys),
@@ -135,6 +146,7 @@ function hold(
       sound: { input, output },
       onMessage,
       onNotice: (words) => show.notice(words),
+      onConnection: (state) => show.connection(state),
       onSound: (samples, rateHz) => show.sound(samples, rateHz),
       onPlayed: (speech, playedMs, atMs) => show.played(speech, playedMs, atMs),
       onOpen: (keys) => {

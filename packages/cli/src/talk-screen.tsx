@@ -63,7 +63,7 @@ function useSize(): { columns: number; rows: number } {
 }
 
 function TalkScreen({ model, name }: { model: ScreenModel; name: string }) {
-  const { view, levelDb, bandsDb, typing } = useScreen(model);
+  const { view, meter, typing } = useScreen(model);
   const { columns, rows } = useSize();
   useInput((input, key) => {
     if (key.escape) model.keys?.hush();
@@ -85,7 +85,8 @@ function TalkScreen({ model, name }: { model: ScreenModel; name: string }) {
       <TimesOf report={view.reports.findLast(({ gap }) => gap !== null)} columns={columns} />
       <Box justifyContent="space-between">
         <Text>
-          <Text color="green">{bandsDb.map(bar).join('')}</Text> {Math.round(Math.max(-90, levelDb))} dB
+          <Text color="green">{meter.bandsDb.map(bar).join('')}</Text>{' '}
+          {Math.round(Math.max(-90, meter.levelDb))} dB
         </Text>
         <Text color="yellow">
           {view.trouble ? `${view.trouble.title}: ${view.trouble.remedy}` : view.notice}

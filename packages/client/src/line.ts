@@ -22,6 +22,8 @@ export interface SocketLike {
 }
 
 const OPEN = 1;
+/** The code with which the service closes a talk that is over (RFC 6455, section 7.4.1). */
+export const GOODBYE = 1000;
 /** The code of a connection that broke without a word (RFC 6455, section 7.4.1). */
 const ABNORMAL = 1006;
 const TRY_AGAIN_MS = 250;

@@ -5,14 +5,12 @@
 import { joinPcm16, msOfSamples, mixDown, readWav, toPcm16, type Phase } from '@verbalon/core';
 import type { CallerMessageOf, ServiceMessage, ServiceMessageOf } from '@verbalon/protocol';
 import { WebSocket } from 'ws';
-import { Line, lineAddress, type SocketLike } from './line.js';
+import { GOODBYE, Line, lineAddress, type SocketLike } from './line.js';
 import { Playout } from './playout.js';
 
 const TICK_MS = 20;
 /** After the recording is over the line stays open at least so long: the ear must notice the end, in ms. */
 const LEAST_AFTER_MS = 700;
-/** The line was closed because the talk is over (RFC 6455, section 7.4.1). */
-const GOODBYE = 1000;
 
 export interface RecordedCallOptions {
   address: string;

@@ -1,30 +1,19 @@
 /** One talk of this page: the line, the sound, and the view of it for React. */
 import {
-  emptyView, HttpClient, Line, lineAddress, ServiceError, showMessage, showPlayed, type SocketLike, type TalkView, type Trouble,
+  emptyView,
+  GOODBYE, HttpClient, Line, lineAddress, ServiceError, showMessage, showPlayed, type SocketLike, type TalkView, type Trouble,
 } from '@verbalon/client'; // prettier-ignore
-import { levelDb, logEdges, Spectrum, toFloats } from '@verbalon/core';
+import { Meter, QUIET_READING, TAP_MS, toFloats, type MeterReading } from '@verbalon/core';
 import { MicrophoneTrouble, SoundEnd, type DeviceChoice } from '../sound/sound-end.js';
 
-const BANDS = 24;
-/** A press that is shorter is a tap, as the conductor sees it too. */
-const TAP_MS = 300;
 /** What was handed to the loudspeaker has been heard after this, in ms. */
 const LAST_WORDS_MS = 400;
-/** The line was closed because the talk is over (RFC 6455, section 7.4.1). */
-const GOODBYE = 1000;
-
-export interface Meter {
-  levelDb: number;
-  bandsDb: number[];
-}
 
 export type Source = { kind: 'microphone' } | { kind: 'walker'; name: string } | { kind: 'typing' };
 
-const silentMeter: Meter = { levelDb: -90, bandsDb: new Array<number>(BANDS).fill(-90) };
-
 export class TalkSession {
   view: TalkView = emptyView;
-  meter: Meter = silentMeter;
+  meter: MeterReading = QUIET_READING;
   private listeners = new Set<() => void>();
   private line: Line | null = null;
   private sound: SoundEnd | null = null;
@@ -95,15 +84,13 @@ export class TalkSession {
         closed: ({ code }) => this.lost(code),
       },
     );
-    const spectrum = new Spectrum(2 * Math.round(sound.rateHz / 100), sound.rateHz);
-    const edges = logEdges(80, Math.min(8_000, sound.rateHz / 2), BANDS);
+    const meter = new Meter(sound.rateHz);
     sound.start({
       captured: (firstSample, samples) => {
         this.line?.sendSound(firstSample, samples);
         this.captured = firstSample + samples.length;
         this.capturedAt = performance.now();
-        const floats = toFloats(samples);
-        this.meter = { levelDb: levelDb(floats), bandsDb: spectrum.bandLevels(floats, edges) };
+        this.meter = meter.read(toFloats(samples));
       },
       played: (report) => {
         this.line?.send({ kind: 'played', ...report });
@@ -202,7 +189,7 @@ export class TalkSession {
     this.sound = null;
     this.line = null;
     this.captured = 0;
-    this.meter = silentMeter;
+    this.meter = QUIET_READING;
   }
 
   private set(view: TalkView): void {

@@ -1,4 +1,5 @@
 /** The conductor's part that hears: the caller's voice, its recognition, and the end of the caller's turn. */
+import { PRE_ROLL_MS, TAIL_MS } from '../hearing/ear.js';
 import { decideWait } from '../hearing/endpoint.js';
 import { corrections, newSettling, settle, shownWords } from '../hearing/settling.js';
 import type { Desk } from './desk.js';
@@ -6,10 +7,6 @@ import type { HappeningOf } from './happenings.js';
 import { interrupt, isSounding, takeBack } from './answering-part.js';
 import { newTurn, spokenText, writtenWords, type Segment, type Turn } from './state.js';
 
-/** Sound from before the voice was noticed that recognition is given too, in ms. */
-const PRE_ROLL_MS = 300;
-/** Sound after the voice that recognition is given, in ms. */
-const TAIL_MS = 200;
 /** Voice over the assistant for this long is an interruption, in ms. */
 const INTERRUPTION_MS = 180;
 /** A final that has not come this long after it was due is done without, in ms. */

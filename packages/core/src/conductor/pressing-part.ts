@@ -2,6 +2,7 @@
  * The conductor's part for push-to-talk: while a key is down the caller has the floor. A tap latches: the next press ends
  * the turn, so that a line without key-up works too. Whoever lets go a little early loses nothing.
  */
+import { TAIL_MS } from '../hearing/ear.js';
 import type { Desk } from './desk.js';
 import type { HappeningOf } from './happenings.js';
 import { interrupt, isSounding, takeBack } from './answering-part.js';
@@ -9,11 +10,9 @@ import { closeSegment, endTurn, openOne, openSegment } from './hearing-part.js';
 import { unheard } from './understanding-part.js';
 
 /** A press shorter than this is a tap, in ms. */
-const TAP_MS = 300;
+export const TAP_MS = 300;
 /** A voice that goes on after the release is heard for so long, in ms. */
 const RELEASE_GRACE_MS = 800;
-/** Sound after the release that recognition is given, in ms. */
-const TAIL_MS = 200;
 
 export function pressed(desk: Desk, { atMs }: HappeningOf<'pressed'>): void {
   const { state } = desk;

@@ -5,6 +5,9 @@
 import { HOUSE_RATE_HZ, msOfSamples } from '../audio/samples.js';
 import { FRAME_MS, FRAME_SAMPLES, VoiceActivity, type Frame } from './voice-activity.js';
 
+/** Sound before the voice was noticed and after it has ended that recognition is given too, in ms. */
+export const PRE_ROLL_MS = 300;
+export const TAIL_MS = 200;
 /** Voice begins when this many of the last ONSET_WINDOW frames are voiced. */
 const ONSET_FRAMES = 3;
 const ONSET_WINDOW = 4;

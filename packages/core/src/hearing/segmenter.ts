@@ -1,9 +1,7 @@
 /** Cuts a recording into stretches of speech, as the conductor does live: at pauses, with a little before and after. */
 import { HOUSE_RATE_HZ, joinPcm16, samplesOfMs, toPcm16 } from '../audio/samples.js';
-import { Ear } from './ear.js';
+import { Ear, PRE_ROLL_MS, TAIL_MS } from './ear.js';
 
-const PRE_ROLL_MS = 300;
-const TAIL_MS = 200;
 /** A stretch without a pause is cut after so long, in ms: recognition holds one in memory. */
 const MOST_SEGMENT_MS = 30_000;
 /** Sound is looked at in pieces of this length. */

@@ -7,6 +7,9 @@ import type { Slots } from '../language/template.js';
 import { compilePattern, type Pattern } from './pattern.js';
 import type { Entry } from './history.js';
 
+/** A slot in a reply: `{hut}`, or `{hut|the huts}` with words for when the slot was not said. */
+const SLOT = /\{([^}|]*)(?:\|([^}]*))?\}/g;
+
 /** As the file says it; see protocol's `AnswersFile`. */
 export interface AuthoredAnswer {
   name?: string | undefined;
@@ -119,14 +122,13 @@ function choose(
   const chosen = among[Math.abs(Math.imul(seed + 1, 2654435761) >> 8) % among.length]!;
   said.set(replies, chosen);
   return replies[chosen]!.replace(
-    /\{([^}|]*)(?:\|([^}]*))?\}/g,
+    SLOT,
     (_, name: string, otherwise?: string) => values[name] ?? otherwise ?? '',
   );
 }
 
-/** `{hut}`, or `{hut|the huts}` with words for when the slot was not said. */
 function slotsOf(reply: string): { name: string; otherwise: string | null }[] {
-  return [...reply.matchAll(/\{([^}|]*)(?:\|([^}]*))?\}/g)].map(([, name = '', otherwise]) => ({
+  return [...reply.matchAll(SLOT)].map(([, name = '', otherwise]) => ({
     name,
     otherwise: otherwise ?? null,
   }));

@@ -16,6 +16,7 @@ import { ask } from '../tasks/ask.js';
 import { aloud } from '../tasks/aloud.js';
 import { transcribe } from '../tasks/transcribe.js';
 import { problemOf } from '../problems.js';
+import { definedOnly } from '../talk/arrival.js';
 import { abortOf, bodyOf, queryOf, type Operation } from './operation.js';
 
 /** The largest recording that is taken, in bytes. */
@@ -80,8 +81,12 @@ export function engineOperations(host: HttpHost): Operation[] {
         const { text, assistant, voice: name, ...dials } = bodyOf(request, AloudRequest);
         const who = assistantOf(assistant);
         const voice = { ...who.file.voice, ...dials, ...(name === undefined ? {} : { name }) };
-        const defined = Object.fromEntries(Object.entries(voice).filter(([, value]) => value !== undefined));
-        const said = await aloud(text, defined, engines.lineupOf(who.file.lineup).tts, abortOf(response));
+        const said = await aloud(
+          text,
+          definedOnly(voice),
+          engines.lineupOf(who.file.lineup).tts,
+          abortOf(response),
+        );
         response
           .set(
             'server-timing',
