@@ -3,7 +3,7 @@
  * the frame handed to the socket) and once as a client sees it (its message sent to its frame received, over loopback).
  */
 import { lineAddress } from '@verbalon/client';
-import { languageOf, type Plan, HOUSE_RATE_HZ } from '@verbalon/core';
+import { HOUSE_RATE_HZ, languageOf, USUAL_MANNERS, type Plan } from '@verbalon/core';
 import type { AnyEngine, LlmEngine, SttEngine, TtsEngine } from '@verbalon/engines';
 import { readFrame, type ServiceMessage } from '@verbalon/protocol';
 import { EngineSet, Talk } from '@verbalon/service';
@@ -61,16 +61,8 @@ const PLAN: Plan = {
   sayings: languageOf('en').sayings,
   names: [],
   written: true,
-  manners: {
-    leewayMs: 600,
-    firstWordMs: 0,
-    floor: 'open',
-    first: 'caller',
-    interrupt: 'voice',
-    restAfterMs: 30_000,
-    answers: 'short',
-    sureness: 0,
-  },
+  expect: { phrases: [] },
+  manners: { ...USUAL_MANNERS, firstWordMs: 0, headStarts: 0, fillerAfterMs: 0 },
 };
 
 /** Inside the service: from the turn's words to the first frame handed to the socket, one talk after the other. */

@@ -81,6 +81,7 @@ export const emptyView: TalkView = {
 const UNHEARD_WORDS = {
   silence: 'Nothing was said.',
   noise: 'That was a noise, not a word.',
+  echo: 'That was the assistant’s own voice.',
   'no-words': 'That was not understood. Please say it again, or type it.',
 };
 

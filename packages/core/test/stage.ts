@@ -2,7 +2,7 @@
 import { Conductor } from '../src/conductor/conductor.js';
 import type { Happening } from '../src/conductor/happenings.js';
 import type { Order, OrderOf, Told } from '../src/conductor/orders.js';
-import type { Plan } from '../src/conductor/plan.js';
+import { USUAL_MANNERS, type Plan } from '../src/conductor/plan.js';
 import { languageOf } from '../src/language/language.js';
 
 export const plan: Plan = {
@@ -12,17 +12,9 @@ export const plan: Plan = {
   greeting: '',
   sayings: { ...languageOf('en').sayings, cannotThink: 'I cannot think just now.' },
   names: ['Tansy', 'Heron Hut'],
+  expect: { phrases: [], slots: {} },
   written: false,
-  manners: {
-    leewayMs: 600,
-    firstWordMs: 0,
-    floor: 'open',
-    first: 'caller',
-    interrupt: 'voice',
-    restAfterMs: 30_000,
-    answers: 'short',
-    sureness: 0,
-  },
+  manners: { ...USUAL_MANNERS, firstWordMs: 0, headStarts: 0, fillerAfterMs: 0 },
 };
 
 type Unstamped = Happening extends infer H ? (H extends Happening ? Omit<H, 'nowMs'> : never) : never;

@@ -38,7 +38,9 @@ export interface SttRequest {
 
 /** Times of words are in ms from the first sample pushed. */
 export type SttEvent =
-  { kind: 'partial'; words: HeardWord[] } | { kind: 'final'; words: HeardWord[]; alternatives: string[] };
+  /** `uptoMs`: so much of the sound it rests on, where the engine says. */
+  | { kind: 'partial'; words: HeardWord[]; uptoMs?: number }
+  | { kind: 'final'; words: HeardWord[]; alternatives: string[] };
 
 export interface SttStream {
   push(samples: Int16Array): void;

@@ -72,6 +72,9 @@ export const Played = Type.Object(
   closed,
 );
 
+/** The line heard a voice and ducked ours by itself; unless it is told to duck within half a second it undoes that. */
+export const Ducked = Type.Object({ kind: Type.Literal('ducked'), ...Key }, closed);
+
 export const callerMessages = {
   arrive: Arrive,
   typed: Typed,
@@ -81,6 +84,7 @@ export const callerMessages = {
   hush: HushPlease,
   fresh: Fresh,
   played: Played,
+  ducked: Ducked,
   leave: Leave,
 };
 export type CallerMessageKind = keyof typeof callerMessages;

@@ -41,6 +41,7 @@ const sayings: TProperties = {
   unsure: saying('asked back when words are uncertain; {words} is what was understood'),
   again: saying('what was asked back is denied'),
   silence: saying('nobody spoke when it was the caller’s turn'),
+  filler: saying('an answer takes long'),
   farewell: saying('goodbye was said; the talk closes after it'),
 };
 
@@ -86,7 +87,30 @@ export const AssistantFile = Type.Object(
           floor: Type.Optional(Floor),
           sureness: Type.Optional(Type.Number({ minimum: 0, maximum: 1 })),
           first: Type.Optional(Type.Union([Type.Literal('assistant'), Type.Literal('caller')])),
-          interrupt: Type.Optional(Type.Union([Type.Literal('voice'), Type.Literal('key')])),
+          interrupt: Type.Optional(
+            Type.Union([Type.Literal('voice'), Type.Literal('words'), Type.Literal('key')]),
+          ),
+          important: Type.Optional(
+            Type.Array(Type.String({ minLength: 1, maxLength: 200 }), {
+              maxItems: 200,
+              description: 'words or phrases: a sentence that holds one of them is not interrupted by voice',
+            }),
+          ),
+          headStarts: Type.Optional(
+            Type.Integer({
+              minimum: 0,
+              maximum: 10,
+              description: 'so often in a turn may thinking begin before the turn is over; 0: never',
+            }),
+          ),
+          fillerAfterMs: Type.Optional(
+            Type.Integer({
+              minimum: 0,
+              maximum: 60_000,
+              description: 'ms after which a late answer is bridged; 0: never',
+            }),
+          ),
+          followPace: Type.Optional(Type.Boolean()),
           restAfterMs: Type.Optional(Type.Integer({ minimum: 1_000, maximum: 3_600_000 })),
           answers: Type.Optional(AnswerLength),
         },

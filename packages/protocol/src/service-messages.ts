@@ -26,13 +26,18 @@ export const HeardWord = Type.Object(
   closed,
 );
 const WordTime = Type.Object({ word: Type.String(), endMs: Duration }, closed);
-const Wait = Type.Object({ ms: Duration, reason: Type.String() }, closed);
+/** `completeness`: how finished the turn seemed, -1 to 1. */
+const Wait = Type.Object(
+  { ms: Duration, reason: Type.String(), completeness: Type.Number({ minimum: -1, maximum: 1 }) },
+  closed,
+);
 
 const TurnTimes = Type.Partial(
   Type.Object({
     voiceBeganMs: Ms,
     voiceEndedMs: Ms,
     endpointMs: Ms,
+    thinkingMs: Ms,
     finalMs: Ms,
     firstPieceMs: Ms,
     firstPhraseMs: Ms,
@@ -57,7 +62,7 @@ export const TurnReport = Type.Object(
   {
     turn: Count,
     source: Type.Union(
-      (['voice', 'typed', 'greeting', 'silence'] as const).map((source) => Type.Literal(source)),
+      (['voice', 'typed', 'greeting', 'silence', 'resumed'] as const).map((source) => Type.Literal(source)),
     ),
     text: Type.String(),
     spoken: Type.String(),
@@ -68,6 +73,7 @@ export const TurnReport = Type.Object(
     trouble: Nullable(Type.String()),
     estimated: Type.Boolean(),
     wait: Nullable(Wait),
+    headStarts: Type.Object({ begun: Count, kept: Type.Boolean() }, closed),
     times: TurnTimes,
     gap: Nullable(Gap),
     flicker: Type.Integer({ minimum: 0 }),
@@ -125,7 +131,7 @@ export const serviceMessages = {
   }),
   unheard: message('unheard', {
     turn: Count,
-    reason: Type.Union((['silence', 'noise', 'no-words'] as const).map((reason) => Type.Literal(reason))),
+    reason: Type.Union((['silence', 'noise', 'no-words', 'echo'] as const).map((reason) => Type.Literal(reason))),
     why: Type.String(),
   }),
   answers: message('answers', { length: AnswerLength }),

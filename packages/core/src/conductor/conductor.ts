@@ -3,10 +3,14 @@
  * it has no clock, does no I/O and never waits. The same happenings always give the same orders.
  */
 import * as answering from './answering-part.js';
+import { considerHeadStart } from './ahead-part.js';
 import { Desk } from './desk.js';
+import * as ending from './ending-part.js';
 import * as hearing from './hearing-part.js';
 import type { Happening, HappeningOf } from './happenings.js';
+import { finishReply, HUSH_ASKED, interrupt, reportTurn } from './interrupting-part.js';
 import type { Order } from './orders.js';
+import { fillerRang } from './pace-part.js';
 import * as pressing from './pressing-part.js';
 import { newState, turnText, type State } from './state.js';
 import * as understanding from './understanding-part.js';
@@ -61,6 +65,11 @@ export class Conductor {
         return hearing.voiceBegan(desk, happening);
       case 'voiceGoes':
         return hearing.voiceGoes(desk, happening);
+      case 'voicePaused':
+        ending.voicePaused(desk, happening);
+        return considerHeadStart(desk);
+      case 'ducked':
+        return;
       case 'voiceEnded':
         return hearing.voiceEnded(desk, happening);
       case 'partial':
@@ -96,23 +105,25 @@ function rang(desk: Desk, { timer }: HappeningOf<'rang'>): void {
   );
   if (!name) return desk.ignore('rang', timer);
   delete state.timers[name];
-  if (name === 'endpoint') return hearing.endpointRang(desk);
+  if (name === 'endpoint') return ending.endpointRang(desk);
+  if (name === 'segment') return ending.segmentRang(desk);
+  if (name === 'filler') return fillerRang(desk);
   if (name === 'finalDue') return hearing.finalDueRang(desk);
   if (name === 'release') return pressing.releaseRang(desk);
   if (name === 'firstWord') return understanding.firstWordRang(desk);
-  if (name === 'hushDue') return state.reply ? answering.finishReply(desk, state.reply) : undefined;
+  if (name === 'hushDue') return state.reply ? finishReply(desk, state.reply) : undefined;
   desk.enter('resting', 'nobody spoke for a long time');
 }
 
 function hushAsked(desk: Desk): void {
-  if (desk.state.reply) return answering.interrupt(desk, answering.HUSH_ASKED);
+  if (desk.state.reply) return interrupt(desk, HUSH_ASKED);
   desk.ignore('hushAsked', 0);
 }
 
 function leave(desk: Desk, { why }: HappeningOf<'left'>): void {
   const { turn } = desk.state;
   // What was said last and never answered is not lost.
-  if (turn && turnText(desk.plan, turn) !== '') answering.reportTurn(desk, turn, null, '', why);
+  if (turn && turnText(desk.plan, turn) !== '') reportTurn(desk, turn, null, '', why);
   understanding.dropAll(desk, why);
   desk.tell({ kind: 'farewell', why }, why);
   desk.state.ended = true;

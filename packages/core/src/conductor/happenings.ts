@@ -1,4 +1,5 @@
 /** All that can happen in a conversation. `nowMs` is the time on the caller's axis at which it reached the conductor. */
+import type { Ending } from '../hearing/melody.js';
 import type { WordTime } from '../speaking/heard-ledger.js';
 import type { Floor, Plan } from './plan.js';
 
@@ -25,9 +26,12 @@ type What =
   | { kind: 'freshAsked' }
   /** The line played `speech` up to `playedMs` of its audio; the caller's axis stood at `atMs`. `flushed`: nothing more of it will be played. */
   | { kind: 'played'; speech: number; playedMs: number; atMs: number; flushed: boolean }
+  /** The line has ducked our voice by itself because it heard one; the conductor decides what it is. */
+  | { kind: 'ducked'; atMs: number }
   // The ear.
   | { kind: 'voiceBegan'; atMs: number }
   | { kind: 'voiceGoes'; atMs: number; voicedMs: number }
+  | { kind: 'voicePaused'; atMs: number; voicedMs: number; ending: Ending }
   | { kind: 'voiceEnded'; atMs: number; voicedMs: number }
   // Recognition.
   | { kind: 'partial'; recognition: number; words: HeardWord[] }

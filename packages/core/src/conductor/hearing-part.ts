@@ -1,88 +1,85 @@
-/** The conductor's part that hears: the caller's voice, its recognition, and the end of the caller's turn. */
+/** The conductor's part that hears: the caller's voice and its recognition. */
 import { PRE_ROLL_MS, TAIL_MS } from '../hearing/ear.js';
-import { decideWait } from '../hearing/endpoint.js';
 import { corrections, newSettling, settle, shownWords } from '../hearing/settling.js';
+import { considerHeadStart } from './ahead-part.js';
 import type { Desk } from './desk.js';
+import { awaitEnd, closeSegment, endTurn, openOne, pauseOver } from './ending-part.js';
 import type { HappeningOf } from './happenings.js';
-import { interrupt, isSounding, takeBack } from './answering-part.js';
+import { interrupt, isSounding, takeBack } from './interrupting-part.js';
+import { beginOverlap, isDeaf, judgeOverlap, overlapEnded } from './overlap-part.js';
 import { newTurn, spokenText, writtenWords, type Segment, type Turn } from './state.js';
 
-/** Voice over the assistant for this long is an interruption, in ms. */
-const INTERRUPTION_MS = 180;
-/** A final that has not come this long after it was due is done without, in ms. */
-const FINAL_DUE_MS = 4_000;
+/** How fast the known pace of the caller follows what is heard, a final. */
+const PACE_SHARE = 0.4;
+const LEAST_PACE_WORDS = 4;
+/** A voice that begins so soon after the assistant's may still be hers, in ms. */
+const ECHO_TAIL_MS = 600;
 
 export function voiceBegan(desk: Desk, { atMs }: HappeningOf<'voiceBegan'>): void {
-  const { state, plan } = desk;
+  const { state } = desk;
   state.voiceActive = true;
   if (state.reply?.closing || (state.floor === 'press' && !state.press)) return;
   desk.clearTimer('rest', 'the caller speaks');
   desk.clearTimer('firstWord', 'the caller speaks');
   state.silenceNoticed = false;
   if (openOne(state.turn)) return;
+  hearOn(desk, atMs);
+}
+
+export function voiceGoes(desk: Desk, { atMs, voicedMs }: HappeningOf<'voiceGoes'>): void {
+  const { state } = desk;
+  const { turn } = state;
+  const isHeard = (state.floor === 'open' || state.press !== null) && !state.reply?.closing;
+  if (!state.voiceActive || !isHeard) return;
+  if (state.overlap) return judgeOverlap(desk, voicedMs, false);
+  if (openOne(turn)) {
+    if (turn?.pause) pauseOver(desk, turn, atMs);
+    return;
+  }
+  hearOn(desk, atMs);
+}
+
+/** A voice that no recognition listens to yet: over the assistant, after what seemed the end, or in an open floor. */
+function hearOn(desk: Desk, atMs: number): void {
+  const { state } = desk;
   if (isSounding(state.reply)) {
-    if (plan.manners.interrupt === 'key') return;
-    state.overlapping = true;
-    desk.order({ kind: 'duck' }, 'the caller began to speak over the assistant');
+    if (isDeaf(desk)) return;
+    beginOverlap(desk, atMs);
   } else if (state.reply && !state.reply.hushed) {
     takeBack(desk, 'the caller goes on speaking');
   }
   openSegment(desk, atMs);
 }
 
-export function voiceGoes(desk: Desk, { atMs, voicedMs }: HappeningOf<'voiceGoes'>): void {
-  const { state } = desk;
-  if (state.overlapping && voicedMs >= INTERRUPTION_MS) {
-    state.overlapping = false;
-    interrupt(desk, `the caller spoke over the assistant for ${voicedMs} ms`);
-  }
-  const isHeard = state.floor === 'open' || state.press !== null;
-  if (state.voiceActive && isHeard && !openOne(state.turn) && !state.reply) openSegment(desk, atMs);
-}
-
 export function voiceEnded(desk: Desk, { atMs, voicedMs }: HappeningOf<'voiceEnded'>): void {
-  const { state, plan } = desk;
+  const { state } = desk;
+  const { turn } = state;
   state.voiceActive = false;
-  const open = openOne(state.turn);
-  if (!state.turn || !open) {
+  if (!turn || turn.segments.length === 0 || turn.times.endpointMs !== undefined) {
     if (state.phase === 'listening') desk.enter('listening', 'the voice has ended');
     return;
   }
   desk.tell({ kind: 'voice', change: 'ended', voiceMs: atMs }, 'the ear noticed silence');
-  if (state.overlapping) {
-    state.overlapping = false;
-    desk.order({ kind: 'unduck' }, `only ${voicedMs} ms of voice: not an interruption`);
-    desk.order({ kind: 'dropRecognition', recognition: open.recognition }, 'it was not an interruption');
-    state.turn = null;
-    return;
-  }
-  closeSegment(desk, open, atMs + TAIL_MS, 'the voice has paused');
-  state.turn.times.voiceEndedMs = atMs;
-  state.turn.voicedMs += voicedMs;
+  turn.voicedMs += voicedMs;
+  turn.stretchMs = 0;
+  turn.times.voiceEndedMs = atMs;
+  turn.pause ??= { atMs, ending: null };
+  const open = openOne(turn);
+  if (open) closeSegment(desk, open, atMs + TAIL_MS, 'the voice has paused');
+  if (state.overlap) return overlapEnded(desk, voicedMs);
   if (state.press) return;
-  if (state.turn.pressed) return endTurn(desk, 'the key was released');
-  state.turn.wait = decideWait(plan.manners.leewayMs);
-  desk.setTimer('endpoint', atMs + state.turn.wait.ms - desk.nowMs, state.turn.wait.reason);
-}
-
-export function closeSegment(desk: Desk, segment: Segment, toMs: number, reason: string): void {
-  segment.toMs = toMs;
-  desk.order({ kind: 'closeRecognition', recognition: segment.recognition, toMs }, reason);
-}
-
-export function openOne(turn: Turn | null): Segment | undefined {
-  return turn?.segments.find((segment) => segment.toMs === null);
+  if (turn.pressed) return endTurn(desk, 'the key was released');
+  awaitEnd(desk, turn);
 }
 
 export function openSegment(desk: Desk, atMs: number): void {
   const { state } = desk;
-  desk.clearTimer('endpoint', 'the caller goes on speaking');
-  desk.clearTimer('finalDue', 'the caller goes on speaking');
   desk.tell({ kind: 'voice', change: 'began', voiceMs: atMs }, 'the ear noticed voice');
-  state.turn ??= newTurn(desk.newId(), 'voice');
+  const overlapped = state.overlap !== null || atMs - state.lastSaid.atMs < ECHO_TAIL_MS;
+  state.turn ??= { ...newTurn(desk.newId(), 'voice'), overlapped };
   const { turn } = state;
+  pauseOver(desk, turn, atMs);
   turn.times.voiceBeganMs ??= atMs;
-  delete turn.times.endpointMs;
   const before = turn.segments.at(-1)?.toMs ?? 0;
   const segment: Segment = {
     recognition: desk.newId(),
@@ -126,6 +123,9 @@ export function partial(desk: Desk, { recognition, words }: HappeningOf<'partial
     },
     'recognition has provisional words',
   );
+  if (desk.state.overlap) return judgeOverlap(desk, desk.state.overlap.voicedMs, false);
+  if (turn.times.endpointMs === undefined) awaitEnd(desk, turn);
+  considerHeadStart(desk);
 }
 
 export function final(desk: Desk, { recognition, words, alternatives }: HappeningOf<'final'>): void {
@@ -143,6 +143,19 @@ export function final(desk: Desk, { recognition, words, alternatives }: Happenin
     { kind: 'final', turn: turn.turn, recognition, text, words: written, alternatives },
     'recognition of the segment is final',
   );
+  learnPace(desk, words);
+  if (desk.state.overlap) return judgeOverlap(desk, desk.state.overlap.voicedMs, true);
+  if (segment === turn.segments.at(-1)) awaitEnd(desk, turn);
+  considerHeadStart(desk);
+}
+
+/** Words a second of what the caller says. */
+function learnPace({ state }: Desk, words: HappeningOf<'final'>['words']): void {
+  if (words.length < LEAST_PACE_WORDS) return;
+  const seconds = (words.at(-1)!.toMs - words[0]!.fromMs) / 1000;
+  if (seconds <= 0) return;
+  const pace = words.length / seconds;
+  state.pace = state.pace === null ? pace : state.pace + PACE_SHARE * (pace - state.pace);
 }
 
 export function recognitionTrouble(
@@ -153,6 +166,7 @@ export function recognitionTrouble(
   if (!found) return desk.ignore('recognitionTrouble', recognition);
   desk.tell({ kind: 'trouble', code, detail }, 'recognition failed');
   doWithoutFinal(found.segment);
+  if (desk.state.overlap) judgeOverlap(desk, desk.state.overlap.voicedMs, true);
 }
 
 /** The provisional words are all there will be. */
@@ -160,24 +174,6 @@ function doWithoutFinal(segment: Segment): void {
   const shown = shownWords(segment.settling);
   const at = segment.fromMs;
   segment.final = shown.map((word, i) => segment.shown[i] ?? { word, fromMs: at, toMs: at });
-}
-
-export function endpointRang(desk: Desk): void {
-  const { turn } = desk.state;
-  if (turn) endTurn(desk, turn.wait?.reason ?? 'the turn is over');
-}
-
-/** The caller has finished; what is still being recognised is waited for. */
-export function endTurn(desk: Desk, reason: string): void {
-  const { turn, reply } = desk.state;
-  if (!turn) return;
-  desk.clearTimer('endpoint', reason);
-  turn.times.endpointMs = desk.nowMs;
-  turn.wait ??= { ms: Math.max(0, desk.nowMs - (turn.times.voiceEndedMs ?? desk.nowMs)), reason };
-  if (!reply) desk.enter('working', reason);
-  if (turn.segments.some(({ final }) => final === null)) {
-    desk.setTimer('finalDue', FINAL_DUE_MS, 'the last final has not come yet');
-  }
 }
 
 export function finalDueRang(desk: Desk): void {
@@ -205,6 +201,7 @@ export function typed(desk: Desk, { text }: HappeningOf<'typed'>): void {
   state.silenceNoticed = false;
   if (openOne(turn)) return;
   desk.clearTimer('endpoint', 'the caller typed');
+  desk.clearTimer('segment', 'the caller typed');
   turn.times.voiceEndedMs ??= desk.nowMs;
   turn.times.endpointMs = desk.nowMs;
   turn.times.finalMs = desk.nowMs;

@@ -7,11 +7,12 @@ import type { HeardWord } from './happenings.js';
 import type { AnswerLength } from './plan.js';
 
 export type Phase = 'resting' | 'listening' | 'working' | 'answering';
-export type TimerName = 'endpoint' | 'finalDue' | 'hushDue' | 'rest' | 'firstWord' | 'release';
+export type TimerName = 'endpoint' | 'segment' | 'finalDue' | 'hushDue' | 'rest' | 'firstWord' | 'release' | 'filler';
 
-export type TurnSource = 'voice' | 'typed' | 'greeting' | 'silence';
-/** Why nothing is answered: no sound, sound that was no voice, voice without a word. */
-export type UnheardReason = 'silence' | 'noise' | 'no-words';
+/** `resumed`: the assistant takes up again what a noise had stopped. */
+export type TurnSource = 'voice' | 'typed' | 'greeting' | 'silence' | 'resumed';
+/** Why nothing is answered: no sound, sound that was no voice, voice without a word, the assistant's own voice. */
+export type UnheardReason = 'silence' | 'noise' | 'no-words' | 'echo';
 
 /** What a turn was and how long each part of it took. */
 export interface TurnReport {
@@ -30,6 +31,8 @@ export interface TurnReport {
   /** The words' end times of a phrase were estimated, so `heard` is too. */
   estimated: boolean;
   wait: Wait | null;
+  /** How often thinking began before the turn was over, and whether the last time was of use. */
+  headStarts: { begun: number; kept: boolean };
   times: TurnTimes;
   gap: Gap | null;
   flicker: number;
@@ -71,7 +74,7 @@ type What =
       language: string;
     }
   | { kind: 'dropThought'; thought: number }
-  | { kind: 'synthesise'; speech: number; text: string; pauseMs: number }
+  | { kind: 'synthesise'; speech: number; text: string; pauseMs: number; rate: number }
   | { kind: 'dropSynthesis'; speech: number }
   | { kind: 'play'; speech: number }
   | { kind: 'duck' }

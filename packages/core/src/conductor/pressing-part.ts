@@ -5,8 +5,9 @@
 import { TAIL_MS } from '../hearing/ear.js';
 import type { Desk } from './desk.js';
 import type { HappeningOf } from './happenings.js';
-import { interrupt, isSounding, takeBack } from './answering-part.js';
-import { closeSegment, endTurn, openOne, openSegment } from './hearing-part.js';
+import { closeSegment, endTurn, openOne } from './ending-part.js';
+import { openSegment } from './hearing-part.js';
+import { interrupt, isSounding, takeBack } from './interrupting-part.js';
 import { unheard } from './understanding-part.js';
 
 /** A press shorter than this is a tap, in ms. */
@@ -21,6 +22,7 @@ export function pressed(desk: Desk, { atMs }: HappeningOf<'pressed'>): void {
   state.press = { atMs, latched: false };
   state.silenceNoticed = false;
   desk.clearTimer('endpoint', 'the key was pressed');
+  desk.clearTimer('segment', 'the key was pressed');
   desk.clearTimer('release', 'the key was pressed again');
   const { reply } = state;
   if (reply && !reply.hushed) {
@@ -60,7 +62,7 @@ function conclude(desk: Desk, toMs: number, reason: string): void {
   const { turn } = desk.state;
   if (!turn) return;
   const open = openOne(turn);
-  if (open && turn.voicedMs === 0 && !desk.state.voiceActive) {
+  if (open && turn.voicedMs + turn.stretchMs === 0 && !desk.state.voiceActive) {
     desk.order(
       { kind: 'dropRecognition', recognition: open.recognition },
       'nothing was said while the key was down',

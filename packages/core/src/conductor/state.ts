@@ -1,11 +1,13 @@
 /** The conductor's state: plain data that can be written as JSON at any moment and taken up again. */
 import { shownWords, type Settling } from '../hearing/settling.js';
 import type { Wait } from '../hearing/endpoint.js';
+import type { Ending } from '../hearing/melody.js';
 import type { TurnTimes } from '../measure/turn-times.js';
 import type { Cutter } from '../speaking/phrase-cutter.js';
 import type { WordTime } from '../speaking/heard-ledger.js';
 import type { Entry } from '../thinking/history.js';
 import type { HeardWord } from './happenings.js';
+import { dictionaryWords } from '../hearing/expected-phrases.js';
 import { languageOf, type WrittenWord } from '../language/language.js';
 import type { Phase, TimerName, TurnSource } from './orders.js';
 import type { AnswerLength, Floor, Plan } from './plan.js';
@@ -23,13 +25,26 @@ export interface Segment {
   typed: string | null;
 }
 
+/** Silence in the caller's turn, and how the voice sounded before it. */
+export interface Pause {
+  atMs: number;
+  ending: Ending | null;
+}
+
 export interface Turn {
   turn: number;
   source: TurnSource;
   segments: Segment[];
   wait: Wait | null;
-  /** How much voice there was in it, in ms. */
+  /** The caller is silent just now. */
+  pause: Pause | null;
+  /** How much voice there was in it, in ms: in stretches that are over, and in the one that goes on. */
   voicedMs: number;
+  stretchMs: number;
+  /** It began over the assistant's voice, or just after it. */
+  overlapped: boolean;
+  /** So often has thinking begun before it was over. */
+  headStarts: number;
   /** The caller holds, or held, a key for it. */
   pressed: boolean;
   corrections: number;
@@ -47,6 +62,8 @@ export interface Speech {
   words: WordTime[];
   estimated: boolean;
   playedMs: number;
+  /** It only bridges the time until the answer: not part of it. */
+  filler: boolean;
 }
 
 export interface Reply {
@@ -64,6 +81,21 @@ export interface Reply {
   trouble: string | null;
   /** Why it was hushed; null while it goes on. */
   hushed: string | null;
+  /** It is not sure that what hushed it was meant so: if not, it is taken up again. */
+  resumable: boolean;
+}
+
+/** A voice over the assistant, of which it is not decided yet what it is. */
+export interface Overlap {
+  atMs: number;
+  voicedMs: number;
+  ducked: boolean;
+}
+
+/** Thinking that began before the turn was over: kept if the words stay what they were. */
+export interface HeadStart {
+  key: string;
+  reply: Reply;
 }
 
 export interface State {
@@ -76,6 +108,18 @@ export interface State {
   turn: Turn | null;
   /** The reply that is being thought of or spoken. */
   reply: Reply | null;
+  /** The reply that is being thought of before the turn is over. */
+  ahead: HeadStart | null;
+  /** What a voice has stopped, until it is known what that voice said. */
+  cutOff: Reply | null;
+  /** Pauses that the caller has made within turns, in ms, the last ones. */
+  ownPausesMs: number[];
+  /** What the assistant said last, and when that ended. */
+  lastSaid: { text: string; atMs: number };
+  /** The last answer had to be bridged. */
+  filled: boolean;
+  /** Words a second that the caller speaks; null before it is known. */
+  pace: number | null;
   voiceActive: boolean;
   floor: Floor;
   /** The key that is down; `latched`: it was only tapped, and the next press ends the turn. */
@@ -88,8 +132,7 @@ export interface State {
   unheardInARow: number;
   /** The assistant has already asked whether anybody is there. */
   silenceNoticed: boolean;
-  /** Voice has begun over the assistant, and it is not yet decided whether that is an interruption. */
-  overlapping: boolean;
+  overlap: Overlap | null;
   timers: Partial<Record<TimerName, number>>;
 }
 
@@ -102,6 +145,12 @@ export function newState(): State {
     history: [],
     turn: null,
     reply: null,
+    ahead: null,
+    cutOff: null,
+    ownPausesMs: [],
+    lastSaid: { text: '', atMs: -1e9 },
+    filled: false,
+    pace: null,
     voiceActive: false,
     floor: 'open',
     press: null,
@@ -109,7 +158,7 @@ export function newState(): State {
     asked: null,
     unheardInARow: 0,
     silenceNoticed: false,
-    overlapping: false,
+    overlap: null,
     timers: {},
   };
 }
@@ -120,7 +169,11 @@ export function newTurn(id: number, source: TurnSource): Turn {
     source,
     segments: [],
     wait: null,
+    pause: null,
     voicedMs: 0,
+    stretchMs: 0,
+    overlapped: false,
+    headStarts: 0,
     pressed: false,
     corrections: 0,
     times: {},
@@ -151,9 +204,9 @@ export function writtenWords(
 export function turnText(plan: Plan, { segments }: Turn): string {
   const parts: (HeardWord[] | string)[] = [];
   for (const segment of segments) {
-    const words = segment.final;
+    const words = segment.final ?? segment.shown;
     const last = parts.at(-1);
-    if (segment.typed !== null || words === null) parts.push(spokenText(segment));
+    if (segment.typed !== null) parts.push(segment.typed);
     else if (Array.isArray(last)) last.push(...words);
     else parts.push([...words]);
   }
@@ -167,4 +220,10 @@ export function turnText(plan: Plan, { segments }: Turn): string {
     )
     .filter(Boolean)
     .join(' ');
+}
+
+/** All words of a turn as they were recognised, in lower case, without marks. */
+export function turnWords({ segments }: Turn): string[] {
+  const texts = segments.map(({ typed, final, shown }) => typed ?? (final ?? shown).map(({ word }) => word).join(' '));
+  return dictionaryWords(texts.join(' '));
 }

@@ -3,9 +3,13 @@
  * nothing was understood. Nothing is ever answered to nothing.
  */
 import { languageOf, type SpokenCommand } from '../language/language.js';
-import { finishReply, greet, interrupt, say, think } from './answering-part.js';
+import { dropHeadStart } from './ahead-part.js';
+import { greet, say, think } from './answering-part.js';
 import type { Desk } from './desk.js';
+import { surenessOf } from './ending-part.js';
+import { finishReply, forgetCutOff, interrupt, resume } from './interrupting-part.js';
 import type { UnheardReason } from './orders.js';
+import { isFalseStop } from './overlap-part.js';
 import { ANSWER_LENGTHS } from './plan.js';
 import { newTurn, spokenText, turnText, type Turn } from './state.js';
 
@@ -21,10 +25,24 @@ export function concludeIfComplete(desk: Desk): void {
   if (!turn || turn.times.endpointMs === undefined || state.reply) return;
   if (turn.segments.some((segment) => segment.final === null)) return;
   desk.clearTimer('finalDue', 'all finals are there');
+  const nothing = plan.purpose === 'talk' ? isFalseStop(desk, turn) : null;
+  if (nothing !== null && falseStop(desk, turn, nothing)) return;
   if (turn.segments.every((segment) => spokenText(segment) === '')) return unheard(desk, turn);
   if (plan.purpose === 'talk') return understood(desk, turn, turnText(plan, turn));
   state.turn = null;
   desk.enter('listening', 'it is only listened');
+}
+
+/** What was heard over the assistant was no turn: it is not answered, and what it stopped goes on. */
+function falseStop(desk: Desk, turn: Turn, why: string): boolean {
+  const { state } = desk;
+  const isEcho = why.includes('echo');
+  if (!state.cutOff && !isEcho) return false;
+  dropHeadStart(desk, why);
+  state.turn = null;
+  desk.tell({ kind: 'unheard', turn: turn.turn, reason: isEcho ? 'echo' : 'noise', why }, why);
+  if (!resume(desk, why)) desk.enter('listening', why);
+  return true;
 }
 
 function understood(desk: Desk, turn: Turn, text: string): void {
@@ -39,17 +57,11 @@ function understood(desk: Desk, turn: Turn, text: string): void {
     return say(desk, turn, plan.sayings.again, 'the caller denied it');
   const command = language.command(text, plan.names);
   if (command) return obey(desk, turn, text, command);
-  const sureness = meanConfidence(turn);
+  const sureness = surenessOf(turn) ?? 1;
   if (sureness >= plan.manners.sureness || plan.sayings.unsure === '') return think(desk, turn, text);
   state.asked = text;
   const question = plan.sayings.unsure.replace('{words}', text.replace(/[.?!]+$/, ''));
   say(desk, turn, question, `the words are only ${Math.round(sureness * 100)} % certain`);
-}
-
-/** 0 to 1 over all words of the turn; 1 where the engine does not say. */
-function meanConfidence({ segments }: Turn): number {
-  const known = segments.flatMap(({ final }) => (final ?? []).map(({ confidence }) => confidence ?? 1));
-  return known.length === 0 ? 1 : known.reduce((sum, one) => sum + one, 0) / known.length;
 }
 
 function obey(desk: Desk, turn: Turn, text: string, { command, rest }: SpokenCommand): void {
@@ -74,6 +86,8 @@ function obey(desk: Desk, turn: Turn, text: string, { command, rest }: SpokenCom
 export function unheard(desk: Desk, turn: Turn): void {
   const { state, plan } = desk;
   state.turn = null;
+  dropHeadStart(desk, 'no word was understood');
+  forgetCutOff(desk, 'no word was understood');
   const { reason, why } = whyUnheard(turn);
   desk.tell({ kind: 'unheard', turn: turn.turn, reason, why }, 'no word was understood');
   const spoke = reason === 'no-words' && ++state.unheardInARow <= MOST_UNHEARD_SAID;
@@ -82,7 +96,8 @@ export function unheard(desk: Desk, turn: Turn): void {
   desk.enter('listening', why);
 }
 
-function whyUnheard({ voicedMs }: Turn): { reason: UnheardReason; why: string } {
+function whyUnheard(turn: Turn): { reason: UnheardReason; why: string } {
+  const voicedMs = turn.voicedMs + turn.stretchMs;
   if (voicedMs === 0) return { reason: 'silence', why: 'nothing was said' };
   const shown = `${Math.round(voicedMs / 10) * 10} ms`;
   if (voicedMs < NOISE_MS)
@@ -103,6 +118,8 @@ export function firstWordRang(desk: Desk): void {
 export function dropAll(desk: Desk, reason: string): void {
   const { state } = desk;
   interrupt(desk, reason);
+  dropHeadStart(desk, reason);
+  forgetCutOff(desk, reason);
   for (const segment of state.turn?.segments ?? []) {
     if (segment.final === null)
       desk.order({ kind: 'dropRecognition', recognition: segment.recognition }, reason);
@@ -110,6 +127,7 @@ export function dropAll(desk: Desk, reason: string): void {
   state.turn = null;
   state.press = null;
   if (state.reply) finishReply(desk, state.reply);
+  forgetCutOff(desk, reason);
   desk.clearAllTimers(reason);
 }
 

@@ -3,14 +3,19 @@
  * the samples themselves never reach the conductor.
  */
 import { HOUSE_RATE_HZ, msOfSamples } from '../audio/samples.js';
-import { FRAME_MS, FRAME_SAMPLES, VoiceActivity, type Frame } from './voice-activity.js';
+import { EchoGuard } from '../floor/echo-guard.js';
+import { Melody, type Ending } from './melody.js';
+import { VoiceActivity, type Frame } from './voice-activity.js';
+import { FRAME_MS, FRAME_SAMPLES } from './voice-features.js';
 
 /** Sound before the voice was noticed and after it has ended that recognition is given too, in ms. */
 export const PRE_ROLL_MS = 300;
 export const TAIL_MS = 200;
 /** Voice begins when this many of the last ONSET_WINDOW frames are voiced. */
-const ONSET_FRAMES = 3;
-const ONSET_WINDOW = 4;
+const ONSET_FRAMES = 2;
+const ONSET_WINDOW = 3;
+/** No voice for so long is a pause: longer than the closures within words. */
+export const PAUSE_MS = 100;
 /** Voice ends after this long without a voiced frame: the end of a recognition segment, not of a turn. */
 export const HANGOVER_MS = 280;
 /** While voice goes on, the ear says so this often. */
@@ -19,63 +24,90 @@ const GOES_EVERY_MS = 60;
 export type EarEvent =
   /** `atMs`: where the voice began, on the caller's axis. */
   | { kind: 'voiceBegan'; atMs: number }
-  /** `voicedMs`: how much voice there was since it began. */
+  /** `voicedMs`: how much voice there was since it began. Said at once when it goes on after a pause. */
   | { kind: 'voiceGoes'; atMs: number; voicedMs: number }
+  /** `atMs`: the end of the last voiced frame, PAUSE_MS before this is said; `ending`: how the voice sounded there. */
+  | { kind: 'voicePaused'; atMs: number; voicedMs: number; ending: Ending }
   /** `atMs`: the end of the last voiced frame, HANGOVER_MS before this is said. */
   | { kind: 'voiceEnded'; atMs: number; voicedMs: number };
 
 export class Ear {
   private readonly activity = new VoiceActivity();
+  private readonly melody = new Melody();
+  private readonly guard = new EchoGuard();
   private rest = new Float32Array(0);
+  private ownRest = new Float32Array(0);
   private frames = 0;
   private recent: boolean[] = [];
   private active = false;
+  private paused = false;
   private voicedFrames = 0;
   private lastVoicedFrame = 0;
 
   /** What the last whole frame was judged to be. */
   frame: Frame | null = null;
 
-  /** Takes samples at HOUSE_RATE_HZ, of any length, that follow on the last ones. */
-  hear(samples: Float32Array): EarEvent[] {
-    const joined = new Float32Array(this.rest.length + samples.length);
-    joined.set(this.rest);
-    joined.set(samples, this.rest.length);
+  /**
+   * Takes samples at HOUSE_RATE_HZ, of any length, that follow on the last ones.
+   * @param own what the line played at the same time, as many samples, if it played anything
+   */
+  hear(samples: Float32Array, own: Float32Array | null = null): EarEvent[] {
+    const joined = joinFloats(this.rest, samples);
+    const ownJoined = joinFloats(this.ownRest, own ?? new Float32Array(samples.length));
     const events: EarEvent[] = [];
     let at = 0;
     for (; at + FRAME_SAMPLES <= joined.length; at += FRAME_SAMPLES) {
-      const event = this.step(this.activity.judge(joined.subarray(at, at + FRAME_SAMPLES)));
+      const ownFrame = ownJoined.subarray(at, at + FRAME_SAMPLES);
+      const echoDb = this.guard.expect(ownFrame.some((one) => one !== 0) ? ownFrame : null);
+      const frame = this.activity.judge(joined.subarray(at, at + FRAME_SAMPLES), echoDb);
+      if (echoDb) this.guard.learn(this.activity.levels, frame.likeness);
+      const event = this.step(frame);
       if (event) events.push(event);
     }
     this.rest = joined.slice(at);
+    this.ownRest = ownJoined.slice(at);
     return events;
   }
 
   private step(frame: Frame): EarEvent | null {
     this.frame = frame;
     const index = this.frames++;
-    const nowMs = this.timeOf(this.frames);
-    this.recent = [...this.recent, frame.voiced].slice(-ONSET_WINDOW);
-    if (frame.voiced) {
-      this.lastVoicedFrame = index;
-      if (this.active) this.voicedFrames++;
-    }
+    this.recent.push(frame.sounding);
+    if (this.recent.length > ONSET_WINDOW) this.recent.shift();
     if (!this.active) return this.maybeBegin(index);
-    if (nowMs - this.timeOf(this.lastVoicedFrame + 1) >= HANGOVER_MS) {
+    this.melody.take(frame);
+    if (frame.sounding) return this.goesOn(index);
+    const atMs = this.timeOf(this.lastVoicedFrame + 1);
+    const silentMs = this.timeOf(this.frames) - atMs;
+    if (silentMs >= HANGOVER_MS) {
       this.active = false;
       this.recent = [];
-      return { kind: 'voiceEnded', atMs: this.timeOf(this.lastVoicedFrame + 1), voicedMs: this.voicedMs() };
+      return { kind: 'voiceEnded', atMs, voicedMs: this.voicedMs() };
     }
-    const due = frame.voiced && this.voicedMs() % GOES_EVERY_MS === 0;
-    return due ? { kind: 'voiceGoes', atMs: nowMs, voicedMs: this.voicedMs() } : null;
+    if (this.paused || silentMs < PAUSE_MS) return null;
+    this.paused = true;
+    return { kind: 'voicePaused', atMs, voicedMs: this.voicedMs(), ending: this.melody.ending() };
+  }
+
+  private goesOn(index: number): EarEvent | null {
+    // What lies between, if it is short, belongs to the voice.
+    this.voicedFrames += this.paused ? 1 : index - this.lastVoicedFrame;
+    this.lastVoicedFrame = index;
+    const before = this.voicedMs() - FRAME_MS;
+    const due = this.paused || Math.floor(this.voicedMs() / GOES_EVERY_MS) > Math.floor(before / GOES_EVERY_MS);
+    this.paused = false;
+    return due ? { kind: 'voiceGoes', atMs: this.timeOf(this.frames), voicedMs: this.voicedMs() } : null;
   }
 
   private maybeBegin(index: number): EarEvent | null {
     const voiced = this.recent.filter(Boolean).length;
     if (voiced < ONSET_FRAMES) return null;
     this.active = true;
-    this.voicedFrames = voiced;
+    this.paused = false;
     const first = index - (this.recent.length - 1 - this.recent.indexOf(true));
+    this.voicedFrames = index - first + 1;
+    this.lastVoicedFrame = index;
+    this.melody.begin();
     return { kind: 'voiceBegan', atMs: this.timeOf(first) };
   }
 
@@ -86,4 +118,11 @@ export class Ear {
   private timeOf(frame: number): number {
     return msOfSamples(frame * FRAME_SAMPLES, HOUSE_RATE_HZ);
   }
+}
+
+function joinFloats(first: Float32Array, second: Float32Array): Float32Array<ArrayBuffer> {
+  const out = new Float32Array(first.length + second.length);
+  out.set(first);
+  out.set(second, first.length);
+  return out;
 }

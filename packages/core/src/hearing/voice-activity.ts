@@ -1,81 +1,154 @@
 /**
- * Voice activity, first form: speech-band levels over a floor that follows the surroundings.
- * It judges 20 ms frames; when voice begins and ends is the ear's business.
+ * Voice activity: is this a voice? A small net of our own over the features of each 10 ms and how they went of late; its
+ * weights are made by `npm run bench voice-weights` from sounds that are made there too.
+ * It judges frames; when a voice begins and ends is the ear's business.
  */
-import { EAR_BANDS_HZ, Spectrum } from '../audio/spectrum.js';
-import { levelDb, powerToDb } from '../audio/levels.js';
-import { HOUSE_RATE_HZ } from '../audio/samples.js';
+import { BANDS, FRAME_MS, VoiceFeatures, type Features } from './voice-features.js';
+import { VOICE_WEIGHTS, type Net } from './voice-weights.js';
 
-export const FRAME_MS = 20;
-export const FRAME_SAMPLES = (FRAME_MS * HOUSE_RATE_HZ) / 1000;
-
-/** Bands 1 to 4 (200 to 3200 Hz) carry speech; tuned on the demo walkers, clean and in stove noise. */
-const SPEECH_BANDS = [1, 2, 3, 4] as const;
-/** Mean rise over the floor that makes a frame voiced, and that keeps it voiced, in dB. */
-const ONSET_DB = 7.5;
-const STAY_DB = 5;
-/** Nothing below this is speech, however quiet the room, in dBFS. */
-const LEAST_LEVEL_DB = -55;
-/** The floor is never believed to be lower or, at the start, higher than this, in dBFS a band. */
-const LEAST_FLOOR_DB = -80;
-const GREATEST_FIRST_FLOOR_DB = -45;
-/** The first frames set the floor. */
-const CALIBRATION_FRAMES = 8;
-/** The floor rises at least to the quietest moment of this long a window (speech has dips within it). */
-const MINIMUM_WINDOW_FRAMES = 80;
-/** How fast the floor follows quieter frames (share a frame) and louder unvoiced ones (dB a frame). */
-const FALL_SHARE = 0.3;
-const RISE_DB = 0.12;
+/** A frame is voice above the first of these, and stays voice above the second, 0 to 1. */
+const BEGINS_AT = 0.52;
+const STAYS_AT = 0.3;
+/** Voice goes on for so long after the last frame that was like one: no closure of a consonant ends it, in ms. */
+const HOLD_MS = 50;
+/** Nothing below this is a voice, however quiet the room, in dBFS. */
+const LEAST_LEVEL_DB = -58;
 
 export interface Frame {
+  /** It is a voice now … */
+  sounding: boolean;
+  /** … or was one HOLD_MS ago. */
   voiced: boolean;
-  /** Mean rise of the speech bands over the floor, in dB. */
+  /** How like a voice it is, 0 to 1. */
+  likeness: number;
+  /** Mean rise of the bands over the floor, in dB. */
   riseDb: number;
   levelDb: number;
-  /** Level of each band of EAR_BANDS_HZ, in dBFS. */
-  bandsDb: number[];
+  pitchHz: number | null;
 }
+
+/** How many numbers the net looks at. */
+export const INPUTS = 2 * BANDS + 11;
+const SLOW = FRAME_MS / 80;
+const SLOWER = FRAME_MS / 300;
+const RECENT = 40;
+const STEADY_SHARE = 0.012;
+
+/** The features of a frame and of what was before it, as the net takes them. */
+export class VoiceInputs {
+  readonly values = new Float32Array(INPUTS);
+  private meanRise = 0;
+  private slowRise = 0;
+  private slowPeriodicity = 0;
+  private slowFlatness = 1;
+  private readonly recent = new Float32Array(RECENT);
+  private frames = 0;
+  private lastPitch = 0;
+  private anchor = 0;
+  private steady = 0;
+  private moved = 0;
+  riseDb = 0;
+
+  take({ rises, flatness, periodicity, pitchHz }: Features): Float32Array {
+    const { values, recent } = this;
+    let sum = 0;
+    for (let b = 0; b < BANDS; b++) {
+      const rise = Math.min(2, rises[b]! / 15);
+      values[b] = rise;
+      values[BANDS + b]! += SLOW * (rise - values[BANDS + b]!);
+      sum += Math.min(40, rises[b]!);
+    }
+    this.riseDb = sum / BANDS;
+    const before = recent[(this.frames + RECENT - 3) % RECENT]!;
+    this.meanRise += SLOW * (this.riseDb - this.meanRise);
+    this.slowRise += SLOWER * (this.riseDb - this.slowRise);
+    this.slowPeriodicity += SLOW * (periodicity - this.slowPeriodicity);
+    this.slowFlatness += SLOW * (flatness - this.slowFlatness);
+    recent[this.frames % RECENT] = this.riseDb;
+    this.frames++;
+    this.follow(pitchHz);
+    let least = Infinity;
+    let most = 0;
+    for (const rise of recent) {
+      if (rise < least) least = rise;
+      if (rise > most) most = rise;
+    }
+    const rest = [
+      this.riseDb / 15,
+      this.meanRise / 15,
+      this.slowRise / 15,
+      (this.riseDb - before) / 10,
+      (most - least) / 20,
+      most / 20,
+      flatness,
+      periodicity,
+      this.slowPeriodicity,
+      Math.min(2, this.steady / 12),
+      Math.min(2, this.moved * 20),
+    ];
+    for (let i = 0; i < rest.length; i++) values[2 * BANDS + i] = rest[i]!;
+    return values;
+  }
+
+  /** For how many frames the pitch has stood still: a voice's never does for long, a note's does. */
+  private follow(pitchHz: number | null): void {
+    const moved = pitchHz === null || this.lastPitch === 0 ? 0 : Math.abs(Math.log(pitchHz / this.lastPitch));
+    this.moved += SLOW * (Math.min(0.1, moved) - this.moved);
+    this.lastPitch = pitchHz ?? 0;
+    if (pitchHz === null) this.steady = Math.max(0, this.steady - 2);
+    else if (Math.abs(Math.log(pitchHz / (this.anchor || pitchHz))) < STEADY_SHARE) this.steady++;
+    else this.steady = 0;
+    if (this.steady === 0) this.anchor = pitchHz ?? 0;
+  }
+}
+
+/** 0 to 1, one hidden layer. */
+export function runNet({ hidden, bias, out, outBias }: Net, inputs: Float32Array): number {
+  let sum = outBias;
+  for (let h = 0; h < bias.length; h++) {
+    let one = bias[h]!;
+    for (let i = 0; i < inputs.length; i++) one += hidden[h * inputs.length + i]! * inputs[i]!;
+    sum += out[h]! * Math.tanh(one);
+  }
+  return 1 / (1 + Math.exp(-sum));
+}
+
+/** While our own voice may be in the microphone, a caller must stand so much above it on average, and above so many bands of it, in dB. */
+const OVER_ECHO_DB = 3;
+const CLEARLY_OVER_ECHO_DB = 7;
 
 /** One for each caller; feed it frames of FRAME_SAMPLES in order. */
 export class VoiceActivity {
-  private readonly spectrum = new Spectrum(FRAME_SAMPLES, HOUSE_RATE_HZ);
-  private readonly floors = SPEECH_BANDS.map(() => GREATEST_FIRST_FLOOR_DB);
-  private readonly minima = SPEECH_BANDS.map(() => [] as number[]);
-  private frames = 0;
-  private voiced = false;
+  private readonly features = new VoiceFeatures();
+  private readonly inputs = new VoiceInputs();
+  private isVoice = false;
+  private held = 0;
 
-  judge(samples: Float32Array): Frame {
-    const bandsDb = this.spectrum.bandPowers(samples, EAR_BANDS_HZ).map(powerToDb);
-    const level = levelDb(samples);
-    const speech = SPEECH_BANDS.map((band) => Math.max(LEAST_FLOOR_DB, bandsDb[band]!));
-    if (this.frames < CALIBRATION_FRAMES) this.calibrate(speech);
-    const riseDb =
-      speech.reduce((sum, db, i) => sum + Math.max(0, db - this.floors[i]!), 0) / SPEECH_BANDS.length;
-    this.voiced = level > LEAST_LEVEL_DB && riseDb > (this.voiced ? STAY_DB : ONSET_DB);
-    this.follow(speech);
-    this.frames++;
-    return { voiced: this.voiced, riseDb, levelDb: level, bandsDb };
+  /** @param echoDb what of our own sound may be in each band, in dBFS */
+  judge(samples: Float32Array, echoDb: Float32Array | null = null): Frame {
+    const features = this.features.take(samples, echoDb);
+    let likeness = runNet(VOICE_WEIGHTS, this.inputs.take(features));
+    if (echoDb) {
+      const over = (this.inputs.riseDb - OVER_ECHO_DB) / (CLEARLY_OVER_ECHO_DB - OVER_ECHO_DB);
+      likeness *= Math.max(0, Math.min(1, over));
+    }
+    const isLoud = features.levelDb > LEAST_LEVEL_DB;
+    this.isVoice = isLoud && likeness > (this.isVoice ? STAYS_AT : BEGINS_AT);
+    this.held = this.isVoice ? HOLD_MS / FRAME_MS : Math.max(0, this.held - 1);
+    // Our own voice is no part of the surroundings.
+    this.features.follow(echoDb ? 1 : likeness);
+    return {
+      sounding: this.isVoice,
+      voiced: this.isVoice || this.held > 0,
+      likeness,
+      riseDb: this.inputs.riseDb,
+      levelDb: features.levelDb,
+      pitchHz: features.pitchHz,
+    };
   }
 
-  private calibrate(speech: number[]): void {
-    speech.forEach((db, i) => {
-      this.floors[i] = Math.min(
-        this.floors[i]!,
-        this.frames === 0 ? Math.min(db, GREATEST_FIRST_FLOOR_DB) : db,
-      );
-    });
-  }
-
-  private follow(speech: number[]): void {
-    speech.forEach((db, i) => {
-      const floor = this.floors[i]!;
-      const recent = this.minima[i]!;
-      recent.push(db);
-      if (recent.length > MINIMUM_WINDOW_FRAMES) recent.shift();
-      if (db < floor) this.floors[i] = floor + FALL_SHARE * (db - floor);
-      else if (!this.voiced) this.floors[i] = Math.min(db, floor + RISE_DB);
-      if (recent.length === MINIMUM_WINDOW_FRAMES)
-        this.floors[i] = Math.max(this.floors[i]!, Math.min(...recent));
-    });
+  /** The levels of the last frame in each band, in dBFS. */
+  get levels(): Float32Array {
+    return this.features.levels;
   }
 }

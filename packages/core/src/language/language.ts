@@ -25,6 +25,17 @@ export interface SpokenCommand {
   rest: string;
 }
 
+/** `stop`: the floor is wanted at once; `nod`: the listener only says that she listens. */
+export type Overlap = 'stop' | 'nod' | 'none';
+
+/** Could the caller have finished with these words? */
+export interface Completeness {
+  /** -1: certainly more comes; 1: certainly all; 0: nobody can tell. */
+  score: number;
+  /** For a person to read. */
+  because: string;
+}
+
 /** Sentences that an assistant says by herself. */
 export interface Sayings {
   /** No answer could be thought of because an engine failed. */
@@ -37,6 +48,8 @@ export interface Sayings {
   again: string;
   /** Nobody spoke for a while after it was the caller's turn. */
   silence: string;
+  /** Said when an answer takes long. */
+  filler: string;
   /** Said at the end, and played to its own end. */
   farewell: string;
 }
@@ -49,6 +62,10 @@ export interface Language {
   /** `names` may be addressed before a command: "Tansy, start over". */
   command(text: string, names: readonly string[]): SpokenCommand | null;
   assent(text: string): 'yes' | 'no' | null;
+  /** `words` in lower case; `asked`: what the assistant said last. */
+  completeness(words: readonly string[], names: readonly string[], asked: string): Completeness;
+  /** What a saying over the assistant's voice means for the floor; `none` where it may be anything. */
+  overlap(words: readonly string[]): Overlap;
   /** The same text for the same meaning, for comparing: lower case, no marks, every number in digits. */
   plain(text: string): string[];
 }

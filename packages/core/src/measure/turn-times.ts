@@ -5,6 +5,8 @@ export interface TurnTimes {
   /** The caller's last sound, as the ear heard it; for a typed turn, when it was typed. */
   voiceEndedMs?: number;
   endpointMs?: number;
+  /** When the answer that was given began to be thought of: before the endpoint, if it had a head start. */
+  thinkingMs?: number;
   /** The last final transcript of the turn. */
   finalMs?: number;
   firstPieceMs?: number;

@@ -148,7 +148,8 @@ class PooledStream implements SttStream {
 
   private hear(message: FromSttHost): void {
     if (this.over || message.kind === 'ready' || message.job !== this.job) return;
-    if (message.kind === 'partial') return this.queue.push({ kind: 'partial', words: message.words });
+    if (message.kind === 'partial')
+      return this.queue.push({ kind: 'partial', words: message.words, uptoMs: message.uptoMs });
     this.adapted.keep(message.means);
     this.queue.push({ kind: 'final', words: message.words, alternatives: message.alternatives });
     this.queue.end();

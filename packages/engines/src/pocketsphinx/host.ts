@@ -1,10 +1,10 @@
 /** A recogniser's host process: one decoder, one utterance at a time, told what to do over IPC. */
-import { joinPcm16 } from '@verbalon/core';
+import { HOUSE_RATE_HZ, joinPcm16, msOfSamples } from '@verbalon/core';
 import type { FromSttHost, ToSttHost } from './messages.js';
 import { Decoder } from './native.js';
 
-/** Sound is decoded in pieces of at least this much: 80 ms. */
-const PIECE_SAMPLES = 1_280;
+/** Sound is decoded in pieces of at least this much: 40 ms. */
+const PIECE_SAMPLES = 640;
 
 const decoder = new Decoder({
   model: process.env.VERBALON_POCKETSPHINX_MODEL ?? '/usr/share/pocketsphinx/model/en-us',
@@ -12,6 +12,7 @@ const decoder = new Decoder({
 let job = 0;
 let waiting: Int16Array[] = [];
 let shown = '';
+let decoded = 0;
 
 function tell(message: FromSttHost): void {
   process.send?.(message);
@@ -22,10 +23,11 @@ function decode(all: boolean): void {
   if (samples.length === 0 || (!all && samples.length < PIECE_SAMPLES)) return;
   waiting = [];
   decoder.push(samples);
+  decoded += samples.length;
   const text = decoder.text();
   if (text === shown) return;
   shown = text;
-  tell({ kind: 'partial', job, words: decoder.words(false) });
+  tell({ kind: 'partial', job, words: decoder.words(false), uptoMs: msOfSamples(decoded, HOUSE_RATE_HZ) });
 }
 
 function finish(): void {
@@ -47,6 +49,7 @@ process.on('message', (message: ToSttHost) => {
     job = message.job;
     waiting = [];
     shown = '';
+    decoded = 0;
     decoder.start(message.profile, message.means);
     return;
   }

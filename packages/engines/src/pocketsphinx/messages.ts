@@ -12,5 +12,5 @@ export type ToSttHost =
 
 export type FromSttHost =
   | { kind: 'ready' }
-  | { kind: 'partial'; job: number; words: HeardWord[] }
+  | { kind: 'partial'; job: number; words: HeardWord[]; uptoMs: number }
   | { kind: 'final'; job: number; words: HeardWord[]; alternatives: string[]; means: Float32Array };

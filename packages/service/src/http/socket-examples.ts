@@ -12,6 +12,8 @@ export const MEANINGS: Record<string, string> = {
   'caller.fresh': 'Forget everything, begin again',
   'caller.played':
     'So much of a speech has left the output; about every 100 ms, at its end, and flushed in answer to a hush',
+  'caller.ducked':
+    'The line heard a voice and made the assistant quieter by itself, for half a second unless it is told to duck',
   'caller.leave': 'Goodbye',
   'service.admitted': 'The talk begins; with its token a lost line goes on with it',
   'service.resumed': 'The talk goes on: so many items of the line had come',
@@ -49,6 +51,7 @@ export const CALLER_EXAMPLES: Examples<CallerMessage> = {
   hush: { kind: 'hush' },
   fresh: { kind: 'fresh' },
   played: { kind: 'played', speech: 12, sample: 24_000, capture: 288_000 },
+  ducked: { kind: 'ducked', capture: 301_000 },
   leave: { kind: 'leave' },
 };
 
@@ -87,7 +90,7 @@ export const SERVICE_EXAMPLES: Examples<ServiceMessage> = {
     report: {
       turn: 3, source: 'voice', text: 'What time is supper at Lantern Hut?', spoken: 'what time is supper at lantern hut', generated: 'Supper at Lantern Hut is at 18:00.',
       heard: 'Supper at Lantern Hut is at 18:00.', answered: true, interrupted: null, trouble: null, estimated: false,
-      wait: { ms: 600, reason: 'silence as long as the leeway of 600 ms' }, times, gap: { ms: 1_020, parts: [{ part: 'wait', ms: 600 }, { part: 'thinking', ms: 420 }] },
+      wait: { ms: 250, reason: 'it is a phrase that is expected here', completeness: 0.9 }, headStarts: { begun: 1, kept: true }, times, gap: { ms: 670, parts: [{ part: 'wait', ms: 250 }, { part: 'thinking', ms: 420 }] },
       flicker: 1, corrections: 0,
     },
   },

@@ -2,7 +2,7 @@
 import { existsSync, readdirSync } from 'node:fs';
 import { basename, dirname, join, resolve } from 'node:path';
 import { watch, type FSWatcher } from 'chokidar';
-import { AnswerBook, Fault, languageOf, type Plan } from '@verbalon/core';
+import { AnswerBook, Fault, languageOf, USUAL_MANNERS, type Manners, type Plan } from '@verbalon/core';
 import type { HearingProfile } from '@verbalon/engines';
 import { AnswersFile, AssistantFile, EngineFile, ProjectFile } from '@verbalon/protocol';
 import { ProblemError } from '../problems.js';
@@ -212,7 +212,7 @@ export class Project {
 }
 
 function planOf(file: AssistantFile): Plan {
-  const { persona, greeting, manners, language } = file;
+  const { persona, greeting, language } = file;
   return {
     purpose: 'talk',
     language,
@@ -220,16 +220,15 @@ function planOf(file: AssistantFile): Plan {
     greeting: greeting ?? '',
     sayings: { ...languageOf(language).sayings, ...file.sayings },
     names: namesOf(file),
+    expect: { phrases: file.expect?.phrases ?? [], slots: file.expect?.slots ?? {} },
     written: file.written ?? true,
-    manners: {
-      leewayMs: manners?.leewayMs ?? 600,
-      firstWordMs: manners?.firstWordMs ?? 15_000,
-      floor: manners?.floor ?? 'open',
-      first: manners?.first ?? (greeting ? 'assistant' : 'caller'),
-      interrupt: manners?.interrupt ?? 'voice',
-      restAfterMs: manners?.restAfterMs ?? 30_000,
-      answers: manners?.answers ?? 'short',
-      sureness: manners?.sureness ?? 0,
-    },
+    manners: mannersOf(file),
   };
+}
+
+/** The manners that the file gives, and the usual ones for the rest; who greets speaks first. */
+function mannersOf({ manners, greeting }: AssistantFile): Manners {
+  const given = Object.entries(manners ?? {}).filter(([, value]) => value !== undefined);
+  const first = greeting ? ('assistant' as const) : ('caller' as const);
+  return { ...USUAL_MANNERS, first, ...Object.fromEntries(given) };
 }

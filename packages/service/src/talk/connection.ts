@@ -125,6 +125,8 @@ export class Connection implements CallLine {
         });
       case 'press':
         return talk.key('pressed', message.capture);
+      case 'ducked':
+        return talk.key('ducked', message.capture);
       case 'release':
         return talk.key('released', message.capture);
       case 'floor':

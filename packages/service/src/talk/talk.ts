@@ -119,8 +119,8 @@ export class Talk {
     this.happen({ kind: 'played', speech, playedMs, atMs, flushed });
   }
 
-  /** A key went down or up when the line had captured `capture` samples. */
-  key(kind: 'pressed' | 'released', capture: number): void {
+  /** A key went down or up, or the line ducked by itself, when the line had captured `capture` samples. */
+  key(kind: 'pressed' | 'released' | 'ducked', capture: number): void {
     this.happen({ kind, atMs: msOfSamples(capture, this.options.rateHz) });
   }
 
@@ -248,7 +248,7 @@ export class Talk {
     }
   }
 
-  private async synthesise({ speech, text, pauseMs }: OrderOf<'synthesise'>): Promise<void> {
+  private async synthesise({ speech, text, pauseMs, rate }: OrderOf<'synthesise'>): Promise<void> {
     const abort = new AbortController();
     this.syntheses.set(speech, abort);
     const resampler = new Resampler(HOUSE_RATE_HZ, this.options.rateHz);
@@ -262,7 +262,7 @@ export class Talk {
     try {
       for await (const event of this.options.lineup.tts.speak({
         text,
-        voice: this.options.voice,
+        voice: { ...this.options.voice, rate: rate * (this.options.voice.rate ?? 1) },
         signal: abort.signal,
       })) {
         if (abort.signal.aborted) return;

@@ -3,8 +3,10 @@ import type { HeardWord } from '../../conductor/happenings.js';
 import type { Language, WrittenWord, WritingOptions } from '../language.js';
 import { cardinal, decimal, money, ordinal, percent } from './amounts.js';
 import { englishAssent, englishCommand } from './commands.js';
+import { englishCompleteness } from './completeness.js';
 import { punctuate, type Token } from './marks.js';
 import { readNumber } from './numbers.js';
+import { englishOverlap } from './overlap.js';
 import type { Rule } from './rules.js';
 import { digits, letters } from './spelling.js';
 import { clock, date, month, year } from './times.js';
@@ -34,11 +36,14 @@ export const english: Language = {
     unsure: 'Did you say: {words}?',
     again: 'Then please say it once more.',
     silence: 'I am listening. What would you like to know?',
+    filler: 'One moment.',
     farewell: 'Goodbye.',
   },
   written,
   command: englishCommand,
   assent: englishAssent,
+  completeness: englishCompleteness,
+  overlap: englishOverlap,
   plain,
 };
 

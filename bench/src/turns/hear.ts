@@ -1,0 +1,144 @@
+/**
+ * What the ear and the local recogniser make of a sound, with the time at which each thing would be known: the recogniser runs
+ * faster than real time, and what it found is kept, so that all ways of taking turns are tried on the same hearing.
+ */
+import { createHash } from 'node:crypto';
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { dirname } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { Ear, HOUSE_RATE_HZ, PRE_ROLL_MS, samplesOfMs, TAIL_MS, toFloats, type EarEvent, type HeardWord } from '@verbalon/core';
+import { PocketSphinxEngine, type HearingProfile } from '@verbalon/engines';
+
+/** Sound comes in packets of this length. */
+const PACKET_MS = 20;
+/** The recogniser takes its sound in pieces of this length. */
+const PIECE_MS = 40;
+/** A partial is known so long after the sound it rests on was captured (half of a piece decoding), a final so long after the close: measured. */
+const PARTIAL_LATE_MS = 30;
+export const FINAL_LATE_MS = 60;
+
+export interface Stretch {
+  fromMs: number;
+  toMs: number;
+  partials: { atMs: number; words: HeardWord[] }[];
+  final: HeardWord[];
+}
+
+export interface Heard {
+  lengthMs: number;
+  events: { atMs: number; event: EarEvent }[];
+  stretches: Stretch[];
+}
+
+/** `ear`: another ear than the plain one, such as one with an echo guard. */
+export function earEvents(samples: Int16Array, hear: (packet: Float32Array) => EarEvent[]): Heard['events'] {
+  const packet = samplesOfMs(PACKET_MS, HOUSE_RATE_HZ);
+  const events: Heard['events'] = [];
+  for (let at = 0; at + packet <= samples.length; at += packet) {
+    const atMs = ((at + packet) * 1000) / HOUSE_RATE_HZ;
+    for (const event of hear(toFloats(samples.subarray(at, at + packet)))) events.push({ atMs, event });
+  }
+  return events;
+}
+
+export class Recogniser {
+  private readonly stt = new PocketSphinxEngine({
+    name: 'ears',
+    title: 'ears',
+    languages: ['en'],
+    hosts: 2,
+    workFolder: '/tmp/verbalon-bench-models',
+  });
+  private readonly file = fileURLToPath(new URL('../../results/heard.json', import.meta.url));
+  private readonly known: Record<string, Omit<Stretch, 'fromMs' | 'toMs'>>;
+  private changed = 0;
+
+  constructor(private readonly profile: HearingProfile) {
+    this.known = existsSync(this.file) ? (JSON.parse(readFileSync(this.file, 'utf8')) as typeof this.known) : {};
+  }
+
+  async warm(): Promise<void> {
+    await this.stt.warm();
+    await this.stt.prepare(this.profile);
+  }
+
+  close(): Promise<void> {
+    this.keep();
+    return this.stt.close();
+  }
+
+  private keep(): void {
+    mkdirSync(dirname(this.file), { recursive: true });
+    writeFileSync(this.file, JSON.stringify(this.known));
+    this.changed = 0;
+  }
+
+  async hear(samples: Int16Array, events?: Heard['events']): Promise<Heard> {
+    const ear = new Ear();
+    const found = events ?? earEvents(samples, (packet) => ear.hear(packet));
+    const lengthMs = (samples.length * 1000) / HOUSE_RATE_HZ;
+    const stretches: Stretch[] = [];
+    let fromMs: number | null = null;
+    const end = async (toMs: number) => {
+      if (fromMs === null) return;
+      stretches.push(await this.recognise(samples, fromMs, Math.min(lengthMs, toMs)));
+      fromMs = null;
+    };
+    for (const { event } of found) {
+      if (event.kind === 'voiceBegan') fromMs = Math.max(0, stretches.at(-1)?.toMs ?? 0, event.atMs - PRE_ROLL_MS);
+      if (event.kind === 'voiceEnded') await end(event.atMs + TAIL_MS);
+    }
+    await end(lengthMs);
+    return { lengthMs, events: found, stretches };
+  }
+
+  private async recognise(samples: Int16Array, fromMs: number, toMs: number): Promise<Stretch> {
+    const sound = samples.slice(samplesOfMs(fromMs, HOUSE_RATE_HZ), samplesOfMs(toMs, HOUSE_RATE_HZ));
+    const key = createHash('sha1').update(this.profile.key).update(sound).digest('hex');
+    const found = this.known[key] ?? (await this.decode(sound));
+    if (!(key in this.known)) {
+      this.known[key] = found;
+      if (++this.changed >= 200) this.keep();
+    }
+    const moved = (words: HeardWord[]) =>
+      words.map((word) => ({ ...word, fromMs: word.fromMs + fromMs, toMs: word.toMs + fromMs }));
+    return {
+      fromMs,
+      toMs,
+      partials: found.partials.map(({ atMs, words }) => ({ atMs: atMs + fromMs + PARTIAL_LATE_MS, words: moved(words) })),
+      final: moved(found.final),
+    };
+  }
+
+  private async decode(sound: Int16Array): Promise<Omit<Stretch, 'fromMs' | 'toMs'>> {
+    const signal = new AbortController().signal;
+    const stream = this.stt.open({ profile: this.profile, talk: 'bench', signal });
+    const piece = samplesOfMs(PIECE_MS, HOUSE_RATE_HZ);
+    for (let at = 0; at < sound.length; at += piece) stream.push(sound.slice(at, at + piece));
+    stream.finish();
+    const partials: Stretch['partials'] = [];
+    let final: HeardWord[] = [];
+    for await (const event of stream.events) {
+      if (event.kind === 'final') final = event.words;
+      else partials.push({ atMs: event.uptoMs ?? 0, words: event.words });
+    }
+    // Every caller is a new one: nothing is adapted to.
+    this.stt.forget('bench');
+    return { partials, final };
+  }
+}
+
+/** Hears many, two at a time. */
+export async function hearAll<T extends { samples: Int16Array }>(
+  recogniser: Recogniser,
+  sounds: readonly T[],
+): Promise<(T & { heard: Heard })[]> {
+  const results: (T & { heard: Heard })[] = [];
+  let next = 0;
+  const worker = async () => {
+    for (let i = next++; i < sounds.length; i = next++)
+      results[i] = { ...sounds[i]!, heard: await recogniser.hear(sounds[i]!.samples) };
+  };
+  await Promise.all([worker(), worker(), worker()]);
+  return results;
+}

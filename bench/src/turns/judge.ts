@@ -1,0 +1,113 @@
+/** How a way of taking turns did on the caller turns: cut-offs, waits, gaps, head starts; and a wait of fixed length beside it. */
+import { percentile, type Plan } from '@verbalon/core';
+import type { Heard } from './hear.js';
+import { playTalk, USUAL_TIMES } from './play.js';
+import type { CallerTurn } from './set.js';
+
+export type HeardTurn = CallerTurn & { heard: Heard };
+
+/** The truth and the hearing may differ by so much, in ms. */
+const TOLERANCE_MS = 30;
+
+export interface TurnResult {
+  /** The turn was ended before the caller's last word; `aloud`: and an answer began to sound. */
+  cutOff: boolean;
+  cutOffAloud: boolean;
+  /** From the caller's last sound to the end of the turn; null when it never ended within the recording. */
+  waitMs: number | null;
+  gapMs: number | null;
+  /** The gap less what the wait, or the words and the engines, need at least. */
+  ownGapMs: number | null;
+  headStarts: number;
+  kept: boolean;
+  reason: string;
+  conductorMs: number;
+}
+
+export const endOf = (turn: CallerTurn) => turn.pieces.at(-1)!.toMs;
+
+export function ourWay(turn: HeardTurn, plan: Plan): TurnResult {
+  const trueEndMs = endOf(turn);
+  const { orders, conductorMs } = playTalk(plan, turn.heard);
+  // What was noticed before the caller spoke at all is a false alarm of the ear, not a turn.
+  const said = orders.filter(({ atMs }) => atMs >= turn.pieces[0]!.fromMs);
+  const ends = said.filter(({ order }) => order.kind === 'tell' && order.message.kind === 'state' && order.message.state === 'working');
+  const plays = said.filter(({ order }) => order.kind === 'play');
+  const end = ends.find(({ atMs }) => atMs >= trueEndMs - TOLERANCE_MS);
+  const play = plays.find(({ atMs }) => atMs >= trueEndMs - TOLERANCE_MS);
+  const starts = said.filter(({ order }) => order.kind === 'think' && order.reason.startsWith('head start'));
+  const thinks = said.filter(({ order, atMs }) => order.kind === 'think' && atMs <= (play?.atMs ?? Infinity));
+  const last = thinks.at(-1);
+  const isCut = ends.some(({ atMs }) => atMs < trueEndMs - TOLERANCE_MS);
+  const gapMs = play && !isCut ? play.atMs + USUAL_TIMES.playingMs - trueEndMs : null;
+  const waitMs = end ? end.atMs - trueEndMs : null;
+  return {
+    cutOff: isCut,
+    cutOffAloud: plays.some(({ atMs }) => atMs < trueEndMs - TOLERANCE_MS),
+    waitMs,
+    gapMs,
+    ownGapMs: gapMs === null || waitMs === null || !last ? null : gapMs - Math.max(waitMs, wordsKnownMs(said, last.atMs) - trueEndMs + engineMs(said, last.atMs)),
+    headStarts: starts.length,
+    kept: last?.order.reason.startsWith('head start') ?? false,
+    reason: end?.order.reason ?? '',
+    conductorMs,
+  };
+}
+
+type Said = ReturnType<typeof playTalk>['orders'];
+
+/** When the words were first shown on which the thought that began at `thoughtMs` rests. */
+function wordsKnownMs(said: Said, thoughtMs: number): number {
+  const shown = said.flatMap(({ atMs, order }) =>
+    order.kind === 'tell' && order.message.kind === 'partial' && atMs <= thoughtMs
+      ? [{ atMs, text: `${order.message.settled} ${order.message.open}`.trim() }]
+      : [],
+  );
+  const text = shown.at(-1)?.text;
+  let known = thoughtMs;
+  for (const one of shown.reverse()) {
+    if (one.text !== text) break;
+    known = one.atMs;
+  }
+  return known;
+}
+
+/** What the model and the voice take of themselves to the first sound. */
+function engineMs(said: Said, thoughtMs: number): number {
+  const first = said.find(({ atMs, order }) => order.kind === 'synthesise' && atMs >= thoughtMs);
+  return first ? first.atMs - thoughtMs + USUAL_TIMES.synthesisMs + USUAL_TIMES.playingMs : Infinity;
+}
+
+/** A wait of fixed length, on the same ear: the plain way. */
+export function fixedWay(turn: HeardTurn, fixedMs: number): { cutOff: boolean; waitMs: number | null } {
+  const trueEndMs = endOf(turn);
+  let silentFrom: number | null = null;
+  let cutOff = false;
+  for (const { event } of turn.heard.events) {
+    const { atMs } = event;
+    if (event.kind === 'voicePaused' || event.kind === 'voiceEnded') {
+      silentFrom = event.atMs;
+      continue;
+    }
+    const from = silentFrom;
+    silentFrom = null;
+    if (from === null || from < turn.pieces[0]!.fromMs || atMs - from < fixedMs) continue;
+    if (from + fixedMs < trueEndMs - TOLERANCE_MS) cutOff = true;
+    else return { cutOff, waitMs: from + fixedMs - trueEndMs };
+  }
+  return { cutOff, waitMs: silentFrom === null ? null : silentFrom + fixedMs - trueEndMs };
+}
+
+export const percentOf = (part: number, whole: number) => Number(((100 * part) / Math.max(1, whole)).toFixed(1));
+
+export function summary(results: readonly { cutOff: boolean; waitMs: number | null }[]) {
+  const waits = results.flatMap(({ cutOff, waitMs }) => (cutOff || waitMs === null ? [] : [waitMs]));
+  const at = (share: number) => (waits.length === 0 ? null : Math.round(percentile(waits, share)));
+  return {
+    turns: results.length,
+    cutOffPercent: percentOf(results.filter(({ cutOff }) => cutOff).length, results.length),
+    waitP50: at(0.5),
+    waitP95: at(0.95),
+    unended: results.filter(({ waitMs }) => waitMs === null).length,
+  };
+}

@@ -1,0 +1,178 @@
+/** Sounds over the assistant's voice: interruptions, nods, coughs and knocks, or nothing but her own echo. */
+import {
+  cutPiece, cutRest, Ear, levelDb, newCutter, pauseAfter, samplesOfMs, seeded, speakable, toFloats, toPcm16, HOUSE_RATE_HZ,
+  type Plan, type WordTime,
+} from '@verbalon/core'; // prettier-ignore
+import { earEvents, type Heard, type Recogniser } from './hear.js';
+import { cough, hummedYes, knock, room, scaledTo, white } from './noises.js';
+import { playTalk, USUAL_TIMES, type Played } from './play.js';
+import { pick, type Half } from './sentences.js';
+import { laid, msOf, VOICES, type Speakers } from './set.js';
+
+export type OverlapKind = 'interruption' | 'nod' | 'cough or knock' | 'echo';
+
+const STOPS = { tune: ['Stop.', 'Wait.', 'No.', 'Hold on.'], report: ['Wait, wait.', 'Stop it.', 'No, no.', 'Excuse me.', 'Stop.', 'Wait.'] };
+const SAYINGS: Record<Half, readonly string[]> = {
+  tune: ['What time is supper?', 'I mean Saturday.', 'And at Rowan Hut?', 'We are five people.', 'How far is it?', 'Can you repeat that?', 'Is the path open today?'],
+  report: ['When is breakfast?', 'I want Friday.', 'What about Saddle Hut?', 'Make it four please.', 'Can I bring my dog?', 'That is not what I asked.', 'How much does it cost?'],
+}; // prettier-ignore
+const NODS: Record<Half, readonly string[]> = {
+  tune: ['Yeah.', 'Okay.', 'I see.', 'Mm hmm.', 'Right.', 'hum'],
+  report: ['Yes.', 'Uh huh.', 'Okay, right.', 'Sure.', 'All right.', 'hum'],
+};
+/** What she is saying meanwhile; her voice is nobody's of the callers. */
+const ANSWER =
+  'The path over the saddle is open today, and the snow has melted. From Heron Hut it takes four hours to reach the top, where you find a spring with good water. Behind it the path goes down through the old forest, so please keep to the left bank of the stream, and do not cross the lower bridge. The warden will meet you in the evening and show you the beds.';
+const OWN_VOICE = 'awb';
+const OWN_DB = -20;
+const SPEECH_DB = -22;
+const ROOM_DB = -66;
+
+export interface Overlapping {
+  kind: OverlapKind;
+  text: string;
+  /** Her echo against her voice, in dB; null for none (headphones). */
+  echoDb: number | null;
+  atMs: number;
+  toMs: number;
+  samples: Int16Array;
+  own: Int16Array;
+}
+
+/** Her voice: each phrase as it is cut, and when it is played when nothing comes between. */
+export class OwnVoice {
+  private constructor(
+    private readonly spoken: Map<string, { audioMs: number; words: WordTime[] }>,
+    readonly lane: Float32Array,
+  ) {}
+
+  static async speak(speakers: Speakers, firstMs: number): Promise<OwnVoice> {
+    const { phrases, cutter } = cutPiece(newCutter(), ANSWER);
+    const texts = [...phrases, ...cutRest(cutter)].map(speakable);
+    const spoken = new Map<string, { audioMs: number; words: WordTime[] }>();
+    const parts: { atMs: number; samples: Float32Array }[] = [];
+    let atMs = firstMs;
+    for (const text of texts) {
+      const { samples, words } = await speakers.say(text, OWN_VOICE);
+      spoken.set(text, { audioMs: Math.floor(msOf(samples)), words });
+      parts.push({ atMs, samples: scaledTo(samples, OWN_DB) });
+      atMs += Math.floor(msOf(samples)) + (text === texts.at(-1) ? 0 : pauseAfter(text)) + USUAL_TIMES.playingMs;
+    }
+    return new OwnVoice(spoken, laid(parts, atMs + 1_500));
+  }
+
+  say = (text: string) => this.spoken.get(text) ?? { audioMs: 1_000, words: [{ word: text, endMs: 900 }] };
+}
+
+/** When her first sound comes: the greeting is synthesised and played at once. */
+export const FIRST_SOUND_MS = USUAL_TIMES.synthesisMs + USUAL_TIMES.playingMs;
+
+export function planFor(plan: Plan): Plan {
+  return { ...plan, greeting: ANSWER, manners: { ...plan.manners, first: 'assistant', firstWordMs: 0 } };
+}
+
+/** Her echo through a room, late and quieter. */
+export function echoOf(own: Float32Array, db: number, random: () => number): Float32Array {
+  const walls = room(120 + 380 * random(), random);
+  const late = samplesOfMs(10 + 230 * random(), HOUSE_RATE_HZ);
+  const taps = [...walls].flatMap((gain, at) => (Math.abs(gain) > 0.03 ? [{ at, gain }] : []));
+  const out = new Float32Array(own.length);
+  for (const { at, gain } of taps)
+    for (let i = 0; i + at + late < out.length; i++) out[i + at + late]! += gain * own[i]!;
+  const loud = (samples: Float32Array) => levelDb(samples.filter((one) => Math.abs(one) > 0.001));
+  const scale = 10 ** ((db + loud(own) - loud(out)) / 20);
+  return out.map((sample) => sample * scale);
+}
+
+async function soundOf(kind: OverlapKind, half: Half, random: () => number, speakers: Speakers) {
+  const voice = () => [pick(VOICES[half], random), 0.95 + 0.15 * random(), 0.88 + 0.3 * random()] as const;
+  if (kind === 'interruption') {
+    const text = random() < 0.4 ? pick(STOPS[half], random) : pick(SAYINGS[half], random);
+    return { text, sound: (await speakers.say(text, ...voice())).samples };
+  }
+  if (kind === 'nod') {
+    const text = pick(NODS[half], random);
+    if (text === 'hum') return { text: 'mm-hm', sound: hummedYes(random) };
+    return { text, sound: (await speakers.say(text, ...voice())).samples };
+  }
+  const isCough = random() < 0.5;
+  return { text: isCough ? 'cough' : 'knock', sound: isCough ? cough(random) : knock(random) };
+}
+
+export async function overlapping(
+  kind: Exclude<OverlapKind, 'echo'>,
+  half: Half,
+  count: number,
+  seed: number,
+  speakers: Speakers,
+): Promise<{ cases: Overlapping[]; voice: OwnVoice }> {
+  const random = seeded(seed);
+  const voice = await OwnVoice.speak(speakers, FIRST_SOUND_MS);
+  const cases: Overlapping[] = [];
+  for (let i = 0; i < count; i++) {
+    const { text, sound } = await soundOf(kind, half, random, speakers);
+    // A third wears headphones; the others hear her over a loudspeaker.
+    const echoDb = i % 3 === 0 ? null : -6 - 14 * random();
+    const loud = scaledTo(sound, SPEECH_DB + 5 * (random() - 0.5) - (kind === 'nod' ? 4 : 0));
+    const atMs = 1_500 + 5_000 * random();
+    const lengthMs = atMs + msOf(loud) + 3_500;
+    const own = voice.lane.slice(0, samplesOfMs(lengthMs, HOUSE_RATE_HZ));
+    const caller = laid([{ atMs, samples: loud }], msOf(own));
+    const echo = echoDb === null ? null : echoOf(own, echoDb, random);
+    const quiet = scaledTo(white(caller.length, random), ROOM_DB);
+    const samples = caller.map((sample, at) => sample + quiet[at]! + (echo?.[at] ?? 0));
+    cases.push({ kind, text, echoDb, atMs, toMs: atMs + msOf(loud), samples: toPcm16(samples), own: toPcm16(own) });
+  }
+  return { cases, voice };
+}
+
+/** Ten minutes of nothing but her echo, in rooms of all kinds. */
+export async function echoOnly(minutes: number, db: number, seed: number, speakers: Speakers) {
+  const random = seeded(seed);
+  const voice = await OwnVoice.speak(speakers, FIRST_SOUND_MS);
+  const each = msOf(voice.lane) / 60_000;
+  const cases = Array.from({ length: Math.ceil(minutes / each) }, (): Overlapping => {
+    const quiet = scaledTo(white(voice.lane.length, random), ROOM_DB);
+    const echo = echoOf(voice.lane, db, random);
+    const samples = toPcm16(echo.map((sample, at) => sample + quiet[at]!));
+    return { kind: 'echo', text: '', echoDb: db, atMs: 0, toMs: 0, samples, own: toPcm16(voice.lane) };
+  });
+  return { cases, voice };
+}
+
+/** What the guarded ear hears of it. As in life, the reference stops when she is hushed: nothing after that is looked at. */
+export async function hearOver(one: Overlapping, recogniser: Recogniser): Promise<Heard> {
+  const ear = new Ear();
+  let at = 0;
+  const events = earEvents(one.samples, (packet) => {
+    const own = toFloats(one.own.subarray(at, at + packet.length));
+    at += packet.length;
+    return ear.hear(packet, own);
+  });
+  return recogniser.hear(one.samples, events);
+}
+
+export interface OverlapResult {
+  duckMs: number | null;
+  hushMs: number | null;
+  hushReason: string;
+  /** From the end of the sound to her going on, where she had been stopped. */
+  resumedMs: number | null;
+  ducks: number;
+  played: Played;
+}
+
+export function judgeCase(one: Overlapping, heard: Heard, plan: Plan, voice: OwnVoice): OverlapResult {
+  const played = playTalk(plan, heard, USUAL_TIMES, voice.say);
+  const first = (kind: string, fromMs: number) => played.orders.find(({ atMs, order }) => order.kind === kind && atMs >= fromMs);
+  const hush = first('hush', 0);
+  const again = hush && first('play', hush.atMs);
+  return {
+    duckMs: first('duck', one.atMs)?.atMs ?? null,
+    hushMs: hush?.atMs ?? null,
+    hushReason: hush?.order.reason ?? '',
+    resumedMs: again ? again.atMs - one.toMs : null,
+    ducks: played.orders.filter(({ order }) => order.kind === 'duck').length,
+    played,
+  };
+}

@@ -1,0 +1,25 @@
+import { Speakers, callerTurns, conditionName } from './dist/turns/set.js';
+import { Recogniser, hearAll } from './dist/turns/hear.js';
+import { ourWay, fixedWay, summary, percentOf } from './dist/turns/judge.js';
+import { Project } from '@verbalon/service';
+import { percentile } from '@verbalon/core';
+const half=process.argv[2]??'tune', n=+(process.argv[3]??200), show=process.argv[4];
+const s=new Speakers(); let t=Date.now();
+const turns=await callerTurns(half,n,half==='tune'?11:12,s); await s.close();
+const project=new Project('demo'); const a=project.assistant('tansy'); await project.close?.();
+const r=new Recogniser(a.profile); await r.warm();
+const heard=await hearAll(r,turns); await r.close(); console.log('heard',Date.now()-t); t=Date.now();
+const base={...a.plan,greeting:'',manners:{...a.plan.manners,first:'caller',firstWordMs:0}};
+const ours=(over,tr=(x)=>x)=>heard.map(x=>ourWay(tr(x),{...base,...over.plan,manners:{...base.manners,...over}}));
+const rows=[];
+for (const w of [300,500,700,900,1100,1300,1500]) rows.push({way:'fixed '+w,...summary(heard.map(x=>fixedWay(x,w)))});
+let main;
+for (const l of [300,400,500,600,700,800]) { const res=ours({leewayMs:l}); if(l===600) main=res; const g=res.flatMap(x=>x.gapMs===null?[]:[x.gapMs]), og=res.flatMap(x=>x.ownGapMs===null?[]:[x.ownGapMs]); rows.push({way:'ours '+l,...summary(res),aloud:percentOf(res.filter(x=>x.cutOffAloud).length,res.length),gap50:Math.round(percentile(g,.5)),gap95:Math.round(percentile(g,.95)),own95:Math.round(percentile(og,.95)),kept:percentOf(res.filter(x=>x.kept).length,res.length),wasted:percentOf(res.reduce((q,x)=>q+x.headStarts-(x.kept?1:0),0),res.reduce((q,x)=>q+x.headStarts,0))}); }
+const noMel=heard.map(x=>({...x,heard:{...x.heard,events:x.heard.events.map(e=>e.event.kind==='voicePaused'?{...e,event:{...e.event,ending:{moveSt:null,placeSt:null,dropDb:0}}}:e)}}));
+rows.push({way:'ours no melody',...summary(noMel.map(x=>ourWay(x,base)))});
+rows.push({way:'ours no expect',...summary(ours({plan:{expect:{phrases:[]}}}))});
+console.table(rows);
+const by={}; heard.forEach((x,i)=>{for (const k of ['kind '+x.kind, conditionName(x.condition)]) (by[k]??=[]).push(main[i]);});
+console.table(Object.entries(by).map(([k,v])=>({k,...summary(v), gap50:Math.round(percentile(v.flatMap(x=>x.gapMs??[]),.5))})));
+const audio=heard.reduce((q,x)=>q+x.heard.lengthMs,0); const cpu=main.reduce((q,x)=>q+x.conductorMs,0); console.log('conductor × real time', Math.round(audio/cpu), 'play all s', (Date.now()-t)/1000);
+if (show) heard.forEach((x,i)=>{const m=main[i]; if ((show==='cut'&&m.cutOff)||(show==='slow'&&m.waitMs>700&&!m.cutOff)||(show==='un'&&m.waitMs===null)||(show==='all')) console.log(x.kind,'|',conditionName(x.condition),'|',x.text,'|',JSON.stringify(x.pauses.map(p=>[p.afterWord,p.ms])),'| heard:',x.heard.stretches.map(q=>q.final.map(w=>w.word).join(' ')).join(' // '),'| wait',m.waitMs&&Math.round(m.waitMs),'gap',m.gapMs&&Math.round(m.gapMs),m.reason,'hs',m.headStarts,m.kept);});

@@ -1,0 +1,131 @@
+/**
+ * The conductor's part for a voice over the assistant: she is ducked at once, and then it is decided what the voice is. An
+ * interruption hushes her; a nod ("mm-hm"), a noise or the echo of her own voice does not.
+ */
+import { dictionaryWords } from '../hearing/expected-phrases.js';
+import { languageOf } from '../language/language.js';
+import { errorRate, wordErrors } from '../measure/word-errors.js';
+import type { Desk } from './desk.js';
+import { interrupt } from './interrupting-part.js';
+import { turnWords, type Speech, type Turn } from './state.js';
+
+/** A voice that has said nothing understandable is an interruption after so long, in ms … */
+const BY_LENGTH_MS = 560;
+/** … and a single word that is no nod after so long. */
+const ONE_WORD_MS = 320;
+/** Our own words count as being in the air so long before and after they are played, in ms. */
+const IN_THE_AIR_BEFORE_MS = 3_000;
+const IN_THE_AIR_AFTER_MS = 300;
+/** So great a share of what was heard must be our own words for it to be an echo, and so many words. */
+const ECHO_SHARE = 0.7;
+const LEAST_ECHO_WORDS = 2;
+
+/** The caller cannot interrupt by voice now. */
+export function isDeaf(desk: Desk): boolean {
+  const { manners } = desk.plan;
+  if (manners.interrupt === 'key') return true;
+  const playing = desk.state.reply?.speeches.find(({ stage }) => stage === 'playing');
+  const sentence = ` ${dictionaryWords(playing?.text ?? '').join(' ')} `;
+  return manners.important.some((one) => sentence.includes(` ${dictionaryWords(one).join(' ')} `));
+}
+
+export function beginOverlap(desk: Desk, atMs: number): void {
+  desk.state.overlap = { atMs, voicedMs: 0, ducked: true };
+  desk.order({ kind: 'duck' }, 'the caller began to speak over the assistant');
+}
+
+/** Decides as soon as it can; `over`: the words are all there are. */
+export function judgeOverlap(desk: Desk, voicedMs: number, over: boolean): void {
+  const { state, plan } = desk;
+  const { overlap, turn } = state;
+  if (!overlap || !turn) return;
+  overlap.voicedMs = voicedMs;
+  const words = turnWords(turn);
+  const shown = words.join(' ');
+  if (isEcho(desk, words)) return over ? goOn(desk, 'it is the echo of our own voice') : unduck(desk, 'it is our own voice');
+  const meaning = languageOf(plan.language).overlap(words);
+  if (meaning === 'stop') return stop(desk, `the caller said "${shown}"`, true);
+  if (meaning === 'nod') return over ? goOn(desk, `"${shown}" only says that the caller listens`) : undefined;
+  if (over && words.length === 0) return goOn(desk, `${voicedMs} ms of sound without a word: not an interruption`);
+  if (over || words.length > 1 || (words.length === 1 && voicedMs >= ONE_WORD_MS))
+    return stop(desk, `the caller said "${shown}" over the assistant`, false);
+  if (words.length === 0 && voicedMs >= BY_LENGTH_MS && plan.manners.interrupt === 'voice')
+    stop(desk, `the caller spoke over the assistant for ${voicedMs} ms`, false);
+}
+
+/** The voice has ended and it is still open what it was: without words it was a noise, else the final tells. */
+export function overlapEnded(desk: Desk, voicedMs: number): void {
+  const { turn } = desk.state;
+  if (turn && turn.segments.every(({ final }) => final !== null)) judgeOverlap(desk, voicedMs, true);
+}
+
+function stop(desk: Desk, reason: string, sure: boolean): void {
+  const { turn } = desk.state;
+  desk.state.overlap = null;
+  if (turn) turn.overlapped = !sure;
+  interrupt(desk, reason, !sure);
+}
+
+function unduck(desk: Desk, reason: string): void {
+  const { overlap } = desk.state;
+  if (!overlap?.ducked) return;
+  overlap.ducked = false;
+  desk.order({ kind: 'unduck' }, reason);
+}
+
+/** It was nothing: the assistant speaks on, and what was heard is forgotten. */
+function goOn(desk: Desk, reason: string): void {
+  const { state } = desk;
+  unduck(desk, reason);
+  state.overlap = null;
+  for (const segment of state.turn?.segments ?? []) {
+    if (segment.final === null)
+      desk.order({ kind: 'dropRecognition', recognition: segment.recognition }, reason);
+  }
+  state.turn = null;
+}
+
+/** The assistant has finished meanwhile: what is heard now is a turn like any other. */
+export function leaveOverlap(desk: Desk, reason: string): void {
+  if (!desk.state.overlap) return;
+  unduck(desk, reason);
+  desk.state.overlap = null;
+}
+
+/** Are these our own words, come back through the microphone? */
+export function isEcho(desk: Desk, words: readonly string[]): boolean {
+  if (words.length < LEAST_ECHO_WORDS) return false;
+  const own = inTheAir(desk);
+  if (own.length === 0) return false;
+  return likeness(words, own) >= ECHO_SHARE;
+}
+
+/** What of our own was to be heard just now. */
+function inTheAir({ state, nowMs }: Desk): string[] {
+  const said = state.reply?.speeches.flatMap((speech) => wordsAround(speech)) ?? [];
+  const before = nowMs - state.lastSaid.atMs < IN_THE_AIR_BEFORE_MS ? state.lastSaid.text.split(' ').slice(-12) : [];
+  return dictionaryWords([...before, ...said].join(' '));
+}
+
+function wordsAround({ words, playedMs, stage }: Speech): string[] {
+  if (stage !== 'playing' && stage !== 'played') return [];
+  const from = playedMs - IN_THE_AIR_BEFORE_MS;
+  return words.filter(({ endMs }) => endMs > from && endMs < playedMs + IN_THE_AIR_AFTER_MS).map(({ word }) => word);
+}
+
+/** Share of `words` that stand in `own`, in order, at the place where they fit best. */
+function likeness(words: readonly string[], own: readonly string[]): number {
+  let best = 0;
+  for (let from = 0; from < own.length; from++)
+    best = Math.max(best, 1 - errorRate(wordErrors(words, own.slice(from, from + words.length))));
+  return best;
+}
+
+/** Was what was heard over the assistant, after all, no turn of the caller's? */
+export function isFalseStop(desk: Desk, turn: Turn): string | null {
+  if (!turn.overlapped) return null;
+  const words = turnWords(turn);
+  if (words.length === 0) return 'no word was said';
+  if (isEcho(desk, words)) return 'it was the echo of our own voice';
+  return languageOf(desk.plan.language).overlap(words) === 'nod' ? 'the caller only listened' : null;
+}

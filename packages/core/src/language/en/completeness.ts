@@ -1,0 +1,150 @@
+/** How complete English words are: could the caller have finished here? */
+import type { Completeness } from '../language.js';
+
+const set = (words: string) => new Set(words.split(/\s+/));
+
+const FILLERS = set('um uh er erm hmm hm mm ah eh');
+const CONJUNCTIONS = set(
+  'and or but because if that so when while whether than as although though until unless since nor plus where which who whose',
+);
+const PREPOSITIONS = set(
+  'at on in to for from with of by under about into between near via during without against towards toward through among beside behind like except onto upon per',
+);
+/** These may well end a saying, too: "is the path over?" */
+const LOOSE_PREPOSITIONS = set('over below above across before after around down up off out inside outside');
+const DETERMINERS = set(
+  'the a an my our your his her their its this these every each some any another no which what whose several many much few',
+);
+const HELPERS = set(
+  "is are was were am be been do does did can could will would shall should may might must has have had isn't aren't don't doesn't can't couldn't won't wouldn't i'm we're they're you're it's that's there's i'd we'd i'll we'll i've we've let's gonna wanna",
+);
+const SUBJECTS = set('i we they he she you it');
+const ADVERBS = set('very quite rather really just only almost even too more most less least actually maybe perhaps probably also still about');
+/** Verbs and others that want more after them. */
+const WANTING = set(
+  'want need book bring tell ask give make send get reserve like prefer call serve cost mean hurt lost instead name number between least keep put take say says said',
+);
+/** Ends of sentences that want more, of several words. */
+const WANTING_ENDS = [
+  'how many', 'how much', 'what time', 'how far', 'how long', 'how high', 'is there', 'are there', 'do you', 'can you', 'could you', 'can i', 'may i', 'would like', "i'd like",
+  "we'd like", 'i have', 'we have', 'want to', 'going to', 'the name', 'name is', 'number is', 'over to', 'a bit', 'a lot of', 'i mean', 'no wait', 'or rather', 'the water',
+  'the north', 'the water pump', 'the party', 'the people', 'make it', 'more than', 'instead of', 'because of', 'the way', 'the walk', 'the path', 'the road', 'a sleeping', 'the next',
+  'is it', 'are we', 'do we', 'do i', 'we need', 'i need', 'i want', 'we want', 'me', 'under the', 'the same', 'we are', 'who is', 'what is', 'where is', 'when is', 'how is',
+]; // prettier-ignore
+/** Where one takes back what one has just said. */
+/** "Know" is how "no" is misheard. */
+const CORRECTIONS = set('no know sorry rather wait');
+const ASKING = set(
+  'is are was were do does did can could will would shall should may might must has have had who what when where why how which whose',
+);
+const ORDERING = set('book tell give make send reserve call ask open close hand put cancel show read repeat bring take please say add change');
+const CLOSING = set('please thanks goodbye bye today tonight tomorrow now too again instead there then yes no okay ok alright right exactly sure nothing');
+const CLOSING_ENDS = ['thank you', 'thanks a lot', 'very much', 'that is all', "that's all", 'of course', 'for now', 'good night', 'not yet'];
+const GREETINGS = set('hello hi hey morning evening afternoon');
+const DIGITS = set('zero oh one two three four five six seven eight nine double triple');
+const NUMBERS = set('one two three four five six seven eight nine ten eleven twelve');
+const TENS = set('twenty thirty forty fifty sixty seventy eighty ninety');
+const ORDINALS = set(
+  'first second third fourth fifth sixth seventh eighth ninth tenth eleventh twelfth thirteenth fourteenth fifteenth sixteenth seventeenth eighteenth nineteenth twentieth thirtieth',
+);
+const OPENING = set('if when because since after before while although once unless');
+/** A telephone number has at least so many digits. */
+const TELEPHONE = 6;
+
+/** @param words in lower case; `asked` is what the assistant said last */
+export function englishCompleteness(words: readonly string[], names: readonly string[], asked: string): Completeness {
+  const said = words.filter((word, i) => !FILLERS.has(word) || i === words.length - 1);
+  const last = said.at(-1) ?? '';
+  const before = said.at(-2) ?? '';
+  const quoted = (score: number, what = last): Completeness => ({ score, because: `it ends with "${what}"` });
+  if (said.length === 0) return { score: 0, because: 'there are no words yet' };
+  if (FILLERS.has(last)) return { score: -0.9, because: `it ends with the filler "${last}"` };
+  const name = brokenName(said, names);
+  if (name !== null) return { score: -0.95, because: `"${name}" is not a whole name` };
+  const answer = answerTo(asked, said);
+  if (answer !== null) return { score: 0.9, because: answer };
+  if (said.length > 1 && CORRECTIONS.has(last) && !ASKING.has(before))
+    return { score: -0.8, because: `it takes something back ("${last}")` };
+  const closing = CLOSING_ENDS.find((end) => endsWith(said, end));
+  if (closing !== undefined) return quoted(0.9, closing);
+  const wanting = WANTING_ENDS.find((end) => endsWith(said, end));
+  if (wanting !== undefined) return quoted(-0.85, wanting);
+  const number = unfinishedNumber(said);
+  if (number !== null) return number;
+  // A word may be of several kinds: "for" ends a question that asks for it, "that" may be all that is meant.
+  if (PREPOSITIONS.has(last)) return quoted(isQuestionFor(said) ? 0.1 : -0.9);
+  if (LOOSE_PREPOSITIONS.has(last)) return quoted(-0.5);
+  if (CONJUNCTIONS.has(last)) return quoted(last === 'so' || last === 'that' ? -0.6 : -0.95);
+  if (DETERMINERS.has(last) && said.length > 1) return quoted(-0.9);
+  if (HELPERS.has(last) || SUBJECTS.has(last)) return quoted(last === 'it' || last === 'you' ? 0 : -0.85);
+  if (ADVERBS.has(last)) return quoted(-0.6);
+  if (WANTING.has(last)) return quoted(-0.6);
+  if (CLOSING.has(last)) return quoted(0.8);
+  return byForm(said);
+}
+
+function byForm(said: readonly string[]): Completeness {
+  const first = said.find((word) => !GREETINGS.has(word) && word !== 'and' && word !== 'so' && word !== 'well') ?? '';
+  if (said.every((word) => GREETINGS.has(word) || word === 'good') || (GREETINGS.has(said[0]!) && said.length <= 2))
+    return { score: -0.2, because: 'a greeting often goes on' };
+  if (OPENING.has(first) && said.length < 7) return { score: -0.5, because: `it began with "${first}"` };
+  if (ASKING.has(first) && said.length >= 3) return { score: 0.6, because: 'it is a whole question' };
+  if (ASKING.has(first)) return { score: -0.5, because: 'the question has only begun' };
+  if (ORDERING.has(first) && said.length >= 3) return { score: 0.5, because: 'it is a whole request' };
+  if (ORDERING.has(first)) return { score: -0.4, because: 'the request has only begun' };
+  if (said.length >= 4) return { score: 0.35, because: 'it is a whole sentence' };
+  return { score: said.length >= 2 ? 0.1 : -0.1, because: 'it is only a few words' };
+}
+
+function endsWith(words: readonly string[], end: string): boolean {
+  const parts = end.split(' ');
+  return words.length >= parts.length && parts.every((part, i) => words[words.length - parts.length + i] === part);
+}
+
+/** The beginning of a name of several words at the very end: "heron" of "Heron Hut". */
+function brokenName(said: readonly string[], names: readonly string[]): string | null {
+  for (const name of names) {
+    const parts = name.toLowerCase().split(' ');
+    for (let count = parts.length - 1; count >= 1; count--) {
+      const begun = parts.slice(0, count).join(' ');
+      if (endsWith(said, begun) && !names.some((one) => one.toLowerCase() === begun)) return begun;
+    }
+  }
+  return null;
+}
+
+/** What the assistant has just asked for, in few words. */
+function answerTo(asked: string, said: readonly string[]): string | null {
+  if (!/\?\s*$/.test(asked) || said.length > 4) return null;
+  const question = asked.toLowerCase().slice(Math.max(0, asked.slice(0, -2).search(/[.!?][^.!?]*$/)));
+  const last = said.at(-1)!;
+  const first = said[0]!;
+  if (/^(?:yes|yeah|yep|no|nope|okay|ok|sure|correct|right|exactly)$/.test(first) && said.length <= 2)
+    return 'it answers the question';
+  if (/how (?:many|much)|number/.test(question) && NUMBERS.has(last)) return 'it is the number that was asked for';
+  if (/which (?:night|day)|when|what day/.test(question) && /(?:day|tonight|tomorrow)$/.test(last))
+    return 'it is the day that was asked for';
+  if (/name|who/.test(question) && said.length <= 2 && !SUBJECTS.has(last) && !HELPERS.has(last) && !DETERMINERS.has(last))
+    return 'it is the name that was asked for';
+  return null;
+}
+
+function unfinishedNumber(said: readonly string[]): Completeness | null {
+  const last = said.at(-1)!;
+  let digits = 0;
+  while (DIGITS.has(said[said.length - 1 - digits] ?? '')) digits++;
+  if (digits >= 2 && digits < TELEPHONE) return { score: -0.8, because: `${digits} digits are no whole number` };
+  if (digits >= TELEPHONE) return { score: digits < 9 ? -0.25 : 0.3, because: `${digits} digits may be all` };
+  if (['hundred', 'thousand', 'point', 'double', 'triple'].includes(last))
+    return { score: -0.5, because: `a number goes on after "${last}"` };
+  const inDate = said.slice(-4).includes('the');
+  if (TENS.has(last) && inDate) return { score: -0.9, because: `a date goes on after "${last}"` };
+  if (ORDINALS.has(last) && inDate) return { score: -0.3, because: 'a month may follow' };
+  if (NUMBERS.has(last) && said.length > 1) return { score: -0.15, because: `something may follow "${last}"` };
+  return null;
+}
+
+/** "What is it for", "where do you come from". */
+function isQuestionFor(said: readonly string[]): boolean {
+  return /^(?:what|where|who|which)$/.test(said[0]!) && said.length >= 3 && said.length <= 6;
+}
