@@ -73,7 +73,7 @@ export class Recogniser {
     this.changed = 0;
   }
 
-  async hear(samples: Int16Array, events?: Heard['events']): Promise<Heard> {
+  async hear(samples: Int16Array, events?: Heard['events'], preRollMs = PRE_ROLL_MS): Promise<Heard> {
     const ear = new Ear();
     const found = events ?? earEvents(samples, (packet) => ear.hear(packet));
     const lengthMs = (samples.length * 1000) / HOUSE_RATE_HZ;
@@ -85,7 +85,7 @@ export class Recogniser {
       fromMs = null;
     };
     for (const { event } of found) {
-      if (event.kind === 'voiceBegan') fromMs = Math.max(0, stretches.at(-1)?.toMs ?? 0, event.atMs - PRE_ROLL_MS);
+      if (event.kind === 'voiceBegan') fromMs = Math.max(0, stretches.at(-1)?.toMs ?? 0, event.atMs - preRollMs);
       if (event.kind === 'voiceEnded') await end(event.atMs + TAIL_MS);
     }
     await end(lengthMs);

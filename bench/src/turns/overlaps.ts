@@ -1,6 +1,6 @@
 /** Sounds over the assistant's voice: interruptions, nods, coughs and knocks, or nothing but her own echo. */
 import {
-  cutPiece, cutRest, Ear, levelDb, newCutter, pauseAfter, samplesOfMs, seeded, speakable, toFloats, toPcm16, HOUSE_RATE_HZ,
+  cutPiece, cutRest, Ear, levelDb, newCutter, pauseAfter, samplesOfMs, seeded, speakable, toPcm16, HOUSE_RATE_HZ,
   type Plan, type WordTime,
 } from '@verbalon/core'; // prettier-ignore
 import { earEvents, type Heard, type Recogniser } from './hear.js';
@@ -17,7 +17,7 @@ const SAYINGS: Record<Half, readonly string[]> = {
   report: ['When is breakfast?', 'I want Friday.', 'What about Saddle Hut?', 'Make it four please.', 'Can I bring my dog?', 'That is not what I asked.', 'How much does it cost?'],
 }; // prettier-ignore
 const NODS: Record<Half, readonly string[]> = {
-  tune: ['Yeah.', 'Okay.', 'I see.', 'Mm hmm.', 'Right.', 'hum'],
+  tune: ['Yeah.', 'Okay.', 'I see.', 'Uh huh.', 'Right.', 'hum'],
   report: ['Yes.', 'Uh huh.', 'Okay, right.', 'Sure.', 'All right.', 'hum'],
 };
 /** What she is saying meanwhile; her voice is nobody's of the callers. */
@@ -35,8 +35,10 @@ export interface Overlapping {
   echoDb: number | null;
   atMs: number;
   toMs: number;
-  samples: Int16Array;
-  own: Int16Array;
+  /** The caller and the room; her echo; and what the line plays of her. */
+  caller: Float32Array;
+  echo: Float32Array | null;
+  own: Float32Array;
 }
 
 /** Her voice: each phrase as it is cut, and when it is played when nothing comes between. */
@@ -120,8 +122,8 @@ export async function overlapping(
     const caller = laid([{ atMs, samples: loud }], msOf(own));
     const echo = echoDb === null ? null : echoOf(own, echoDb, random);
     const quiet = scaledTo(white(caller.length, random), ROOM_DB);
-    const samples = caller.map((sample, at) => sample + quiet[at]! + (echo?.[at] ?? 0));
-    cases.push({ kind, text, echoDb, atMs, toMs: atMs + msOf(loud), samples: toPcm16(samples), own: toPcm16(own) });
+    const heard = caller.map((sample, at) => sample + quiet[at]!);
+    cases.push({ kind, text, echoDb, atMs, toMs: atMs + msOf(loud), caller: heard, echo, own });
   }
   return { cases, voice };
 }
@@ -134,22 +136,39 @@ export async function echoOnly(minutes: number, db: number, seed: number, speake
   const cases = Array.from({ length: Math.ceil(minutes / each) }, (): Overlapping => {
     const quiet = scaledTo(white(voice.lane.length, random), ROOM_DB);
     const echo = echoOf(voice.lane, db, random);
-    const samples = toPcm16(echo.map((sample, at) => sample + quiet[at]!));
-    return { kind: 'echo', text: '', echoDb: db, atMs: 0, toMs: 0, samples, own: toPcm16(voice.lane) };
+    return { kind: 'echo', text: '', echoDb: db, atMs: 0, toMs: 0, caller: quiet, echo, own: voice.lane };
   });
   return { cases, voice };
 }
 
-/** What the guarded ear hears of it. As in life, the reference stops when she is hushed: nothing after that is looked at. */
+/** From the order to duck to her being 20 dB quieter at the microphone, in ms; and how long she stays so, once the caller is silent. */
+const DUCK_LATE_MS = 50;
+const DUCKED_AFTER_MS = 300;
+
+/**
+ * What the guarded ear hears of it. She is ducked when the ear notices a voice, as in life, and so is her echo. (When she is
+ * hushed her echo goes on here: nothing after that is looked at.)
+ */
 export async function hearOver(one: Overlapping, recogniser: Recogniser): Promise<Heard> {
+  const first = guarded(one.caller, one.echo, one.own).events.find(({ event }) => event.kind === 'voiceBegan');
+  if (!first) return recogniser.hear(toPcm16(one.caller), []);
+  const from = samplesOfMs(first.atMs + DUCK_LATE_MS, HOUSE_RATE_HZ);
+  const to = samplesOfMs(Math.max(first.atMs, one.toMs) + DUCKED_AFTER_MS, HOUSE_RATE_HZ);
+  const ducked = (lane: Float32Array) => lane.map((sample, at) => (at >= from && at < to ? sample * 0.1 : sample));
+  const { events, samples } = guarded(one.caller, one.echo && ducked(one.echo), ducked(one.own));
+  return recogniser.hear(samples, events, 120);
+}
+
+function guarded(caller: Float32Array, echo: Float32Array | null, own: Float32Array) {
   const ear = new Ear();
+  const samples = toPcm16(caller.map((sample, at) => sample + (echo?.[at] ?? 0)));
   let at = 0;
-  const events = earEvents(one.samples, (packet) => {
-    const own = toFloats(one.own.subarray(at, at + packet.length));
+  const events = earEvents(samples, (packet) => {
+    const now = own.subarray(at, at + packet.length);
     at += packet.length;
-    return ear.hear(packet, own);
+    return ear.hear(packet, now);
   });
-  return recogniser.hear(one.samples, events);
+  return { samples, events };
 }
 
 export interface OverlapResult {

@@ -68,7 +68,7 @@ function examplesOf(samples: Float32Array, truth: boolean[] | null, every: numbe
   const inputs = new VoiceInputs();
   const found: Example[] = [];
   for (let i = 0; (i + 1) * FRAME_SAMPLES <= samples.length; i++) {
-    const frame = features.take(samples.subarray(i * FRAME_SAMPLES, (i + 1) * FRAME_SAMPLES), null);
+    const frame = features.take(samples.subarray(i * FRAME_SAMPLES, (i + 1) * FRAME_SAMPLES));
     const values = inputs.take(frame);
     const voice = truth?.[i] ?? false;
     const isOnset = voice && !truth?.[i - ONSET_FRAMES];

@@ -9,6 +9,7 @@ import { languageOf, type Completeness } from '../language/language.js';
 import type { Desk } from './desk.js';
 import type { HappeningOf } from './happenings.js';
 import type { Plan } from './plan.js';
+import { overlapGoes, overlapPaused } from './overlap-part.js';
 import { turnWords, type Segment, type Turn } from './state.js';
 
 /** A final that has not come this long after it was due is done without, in ms. */
@@ -64,13 +65,15 @@ export function completenessOf(desk: Desk, turn: Turn): Completeness {
   return weigh(evidenceOf(desk, turn));
 }
 
-export function voicePaused(desk: Desk, { atMs, voicedMs, ending }: HappeningOf<'voicePaused'>): void {
-  const { turn } = desk.state;
+export function voicePaused(desk: Desk, { atMs, voicedMs, pitchedMs, ending }: HappeningOf<'voicePaused'>): void {
+  const { turn, overlap } = desk.state;
   if (!turn || !openOne(turn)) return;
   turn.pause = { atMs, ending };
   turn.stretchMs = voicedMs;
   turn.times.voiceEndedMs = atMs;
-  awaitEnd(desk, turn);
+  if (!overlap) return awaitEnd(desk, turn);
+  overlapGoes(desk, { voicedMs, pitchedMs });
+  if (desk.state.overlap) overlapPaused(desk, desk.nowMs);
 }
 
 /** Decides, at a pause, how long it may last before the turn is over. */

@@ -30,9 +30,9 @@ type What =
   | { kind: 'ducked'; atMs: number }
   // The ear.
   | { kind: 'voiceBegan'; atMs: number }
-  | { kind: 'voiceGoes'; atMs: number; voicedMs: number }
-  | { kind: 'voicePaused'; atMs: number; voicedMs: number; ending: Ending }
-  | { kind: 'voiceEnded'; atMs: number; voicedMs: number }
+  | { kind: 'voiceGoes'; atMs: number; voicedMs: number; pitchedMs: number }
+  | { kind: 'voicePaused'; atMs: number; voicedMs: number; pitchedMs: number; ending: Ending }
+  | { kind: 'voiceEnded'; atMs: number; voicedMs: number; pitchedMs: number }
   // Recognition.
   | { kind: 'partial'; recognition: number; words: HeardWord[] }
   | { kind: 'final'; recognition: number; words: HeardWord[]; alternatives: string[] }

@@ -6,12 +6,14 @@ import type { Desk } from './desk.js';
 import { awaitEnd, closeSegment, endTurn, openOne, pauseOver } from './ending-part.js';
 import type { HappeningOf } from './happenings.js';
 import { interrupt, isSounding, takeBack } from './interrupting-part.js';
-import { beginOverlap, isDeaf, judgeOverlap, overlapEnded } from './overlap-part.js';
+import { beginOverlap, isDeaf, judgeOverlap, overlapGoes, overlapPaused } from './overlap-part.js';
 import { newTurn, spokenText, writtenWords, type Segment, type Turn } from './state.js';
 
 /** How fast the known pace of the caller follows what is heard, a final. */
 const PACE_SHARE = 0.4;
 const LEAST_PACE_WORDS = 4;
+/** Over the assistant what was before the voice is her own: less of it is listened to, in ms. */
+const OVERLAP_PRE_ROLL_MS = 120;
 /** A voice that begins so soon after the assistant's may still be hers, in ms. */
 const ECHO_TAIL_MS = 600;
 
@@ -26,12 +28,13 @@ export function voiceBegan(desk: Desk, { atMs }: HappeningOf<'voiceBegan'>): voi
   hearOn(desk, atMs);
 }
 
-export function voiceGoes(desk: Desk, { atMs, voicedMs }: HappeningOf<'voiceGoes'>): void {
+export function voiceGoes(desk: Desk, happening: HappeningOf<'voiceGoes'>): void {
+  const { atMs } = happening;
   const { state } = desk;
   const { turn } = state;
   const isHeard = (state.floor === 'open' || state.press !== null) && !state.reply?.closing;
   if (!state.voiceActive || !isHeard) return;
-  if (state.overlap) return judgeOverlap(desk, voicedMs, false);
+  if (state.overlap) overlapGoes(desk, happening);
   if (openOne(turn)) {
     if (turn?.pause) pauseOver(desk, turn, atMs);
     return;
@@ -44,7 +47,7 @@ function hearOn(desk: Desk, atMs: number): void {
   const { state } = desk;
   if (isSounding(state.reply)) {
     if (isDeaf(desk)) return;
-    beginOverlap(desk, atMs);
+    if (!state.overlap) beginOverlap(desk, atMs);
   } else if (state.reply && !state.reply.hushed) {
     takeBack(desk, 'the caller goes on speaking');
   }
@@ -64,9 +67,9 @@ export function voiceEnded(desk: Desk, { atMs, voicedMs }: HappeningOf<'voiceEnd
   turn.stretchMs = 0;
   turn.times.voiceEndedMs = atMs;
   turn.pause ??= { atMs, ending: null };
+  if (state.overlap) return overlapPaused(desk, atMs + TAIL_MS);
   const open = openOne(turn);
   if (open) closeSegment(desk, open, atMs + TAIL_MS, 'the voice has paused');
-  if (state.overlap) return overlapEnded(desk, voicedMs);
   if (state.press) return;
   if (turn.pressed) return endTurn(desk, 'the key was released');
   awaitEnd(desk, turn);
@@ -83,7 +86,7 @@ export function openSegment(desk: Desk, atMs: number): void {
   const before = turn.segments.at(-1)?.toMs ?? 0;
   const segment: Segment = {
     recognition: desk.newId(),
-    fromMs: Math.max(0, before, atMs - PRE_ROLL_MS),
+    fromMs: Math.max(0, before, atMs - (state.overlap ? OVERLAP_PRE_ROLL_MS : PRE_ROLL_MS)),
     toMs: null,
     settling: newSettling(),
     shown: [],
@@ -123,7 +126,7 @@ export function partial(desk: Desk, { recognition, words }: HappeningOf<'partial
     },
     'recognition has provisional words',
   );
-  if (desk.state.overlap) return judgeOverlap(desk, desk.state.overlap.voicedMs, false);
+  if (desk.state.overlap) return judgeOverlap(desk, false);
   if (turn.times.endpointMs === undefined) awaitEnd(desk, turn);
   considerHeadStart(desk);
 }
@@ -144,7 +147,7 @@ export function final(desk: Desk, { recognition, words, alternatives }: Happenin
     'recognition of the segment is final',
   );
   learnPace(desk, words);
-  if (desk.state.overlap) return judgeOverlap(desk, desk.state.overlap.voicedMs, true);
+  if (desk.state.overlap) return judgeOverlap(desk, openOne(turn) === undefined);
   if (segment === turn.segments.at(-1)) awaitEnd(desk, turn);
   considerHeadStart(desk);
 }
@@ -166,7 +169,7 @@ export function recognitionTrouble(
   if (!found) return desk.ignore('recognitionTrouble', recognition);
   desk.tell({ kind: 'trouble', code, detail }, 'recognition failed');
   doWithoutFinal(found.segment);
-  if (desk.state.overlap) judgeOverlap(desk, desk.state.overlap.voicedMs, true);
+  if (desk.state.overlap) judgeOverlap(desk, true);
 }
 
 /** The provisional words are all there will be. */

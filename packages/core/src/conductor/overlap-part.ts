@@ -6,13 +6,19 @@ import { dictionaryWords } from '../hearing/expected-phrases.js';
 import { languageOf } from '../language/language.js';
 import { errorRate, wordErrors } from '../measure/word-errors.js';
 import type { Desk } from './desk.js';
+import { closeSegment, openOne, surenessOf } from './ending-part.js';
 import { interrupt } from './interrupting-part.js';
 import { turnWords, type Speech, type Turn } from './state.js';
 
-/** A voice that has said nothing understandable is an interruption after so long, in ms … */
-const BY_LENGTH_MS = 560;
-/** … and a single word that is no nod after so long. */
-const ONE_WORD_MS = 320;
+/** A voice is an interruption after so long, whatever it says, in ms; so much of it must have a pitch, as a cough has not. */
+const BY_LENGTH_MS = 620;
+const LEAST_PITCHED_MS = 240;
+/** Something shorter, of which recognition is less sure than this, was none: a listener's grunt, or a noise. */
+const LEAST_SURENESS = 0.75;
+/** "No" and the like are what noises are taken for: they must be as sure as this. */
+const LEAST_SURENESS_OF_STOP = 0.6;
+/** No word is so short, in ms. */
+const LEAST_WORD_MS = 120;
 /** Our own words count as being in the air so long before and after they are played, in ms. */
 const IN_THE_AIR_BEFORE_MS = 3_000;
 const IN_THE_AIR_AFTER_MS = 300;
@@ -30,33 +36,52 @@ export function isDeaf(desk: Desk): boolean {
 }
 
 export function beginOverlap(desk: Desk, atMs: number): void {
-  desk.state.overlap = { atMs, voicedMs: 0, ducked: true };
+  desk.state.overlap = { atMs, voicedMs: 0, pitchedMs: 0, ducked: true };
   desk.order({ kind: 'duck' }, 'the caller began to speak over the assistant');
 }
 
 /** Decides as soon as it can; `over`: the words are all there are. */
-export function judgeOverlap(desk: Desk, voicedMs: number, over: boolean): void {
+export function judgeOverlap(desk: Desk, over: boolean): void {
   const { state, plan } = desk;
   const { overlap, turn } = state;
   if (!overlap || !turn) return;
-  overlap.voicedMs = voicedMs;
+  const { voicedMs, pitchedMs } = overlap;
   const words = turnWords(turn);
   const shown = words.join(' ');
   if (isEcho(desk, words)) return over ? goOn(desk, 'it is the echo of our own voice') : unduck(desk, 'it is our own voice');
   const meaning = languageOf(plan.language).overlap(words);
-  if (meaning === 'stop') return stop(desk, `the caller said "${shown}"`, true);
+  const sureness = surenessOf(turn) ?? 0;
+  const isStop = meaning === 'stop!' || (meaning === 'stop' && over && sureness >= LEAST_SURENESS_OF_STOP);
+  if (isStop && voicedMs >= LEAST_WORD_MS) return stop(desk, `the caller said "${shown}"`, true);
   if (meaning === 'nod') return over ? goOn(desk, `"${shown}" only says that the caller listens`) : undefined;
-  if (over && words.length === 0) return goOn(desk, `${voicedMs} ms of sound without a word: not an interruption`);
-  if (over || words.length > 1 || (words.length === 1 && voicedMs >= ONE_WORD_MS))
-    return stop(desk, `the caller said "${shown}" over the assistant`, false);
-  if (words.length === 0 && voicedMs >= BY_LENGTH_MS && plan.manners.interrupt === 'voice')
+  if (over) return judgeWords(desk, shown, voicedMs, sureness);
+  const isLong = voicedMs >= BY_LENGTH_MS && pitchedMs >= LEAST_PITCHED_MS;
+  if (isLong && (plan.manners.interrupt === 'voice' || words.length > 1))
     stop(desk, `the caller spoke over the assistant for ${voicedMs} ms`, false);
 }
 
-/** The voice has ended and it is still open what it was: without words it was a noise, else the final tells. */
-export function overlapEnded(desk: Desk, voicedMs: number): void {
+function judgeWords(desk: Desk, shown: string, voicedMs: number, sureness: number): void {
+  if (shown === '') return goOn(desk, `${voicedMs} ms of sound without a word: not an interruption`);
+  if (voicedMs < BY_LENGTH_MS && sureness < LEAST_SURENESS)
+    return goOn(desk, `${voicedMs} ms, perhaps "${shown}": too little for an interruption`);
+  stop(desk, `the caller said "${shown}" over the assistant`, false);
+}
+
+/** How long the voice is by now. */
+export function overlapGoes(desk: Desk, { voicedMs, pitchedMs }: { voicedMs: number; pitchedMs: number }): void {
+  const { overlap } = desk.state;
+  if (!overlap) return;
+  overlap.voicedMs = voicedMs;
+  overlap.pitchedMs = pitchedMs;
+  judgeOverlap(desk, false);
+}
+
+/** It has paused, or ended: the final words are fetched, and tell. */
+export function overlapPaused(desk: Desk, toMs: number): void {
   const { turn } = desk.state;
-  if (turn && turn.segments.every(({ final }) => final !== null)) judgeOverlap(desk, voicedMs, true);
+  const open = openOne(turn);
+  if (open) return closeSegment(desk, open, toMs, 'what was said over the assistant is wanted');
+  if (turn?.segments.every(({ final }) => final !== null)) judgeOverlap(desk, true);
 }
 
 function stop(desk: Desk, reason: string, sure: boolean): void {

@@ -89,6 +89,7 @@ export interface Reply {
 export interface Overlap {
   atMs: number;
   voicedMs: number;
+  pitchedMs: number;
   ducked: boolean;
 }
 

@@ -13,6 +13,7 @@ const DELAYS = LATEST - EARLIEST + 1;
 const KEPT = 128;
 /** Below this our own sound is silent, in dBFS a band. */
 const SILENT_DB = -75;
+const LEARNT_FROM_DB = -52;
 /** A room keeps a sound this much quieter with each frame, in dB. */
 const DECAY_DB = 1.6;
 /** How sure the delay must be (correlation of the levels) to be used, and over how long it is learned, as a share a frame. */
@@ -21,10 +22,15 @@ const LEARNING = 1 / 150;
 /** Before anything is known the echo is believed to be this much quieter than it was played, in dB; it is never less than the last. */
 const FIRST_GAIN_DB = -4;
 const LEAST_GAIN_DB = -60;
-/** How fast the believed gain falls and rises, in dB a frame; and how far the echo may stand above it. */
-const FALL_DB = 0.35;
-const RISE_DB = 0.06;
-const MARGIN_DB = 5;
+/**
+ * How fast the believed gain falls, before and after the delay is known, and rises, in dB a frame: it comes to stand where
+ * few frames are above it. And how far the echo may stand above it even so.
+ */
+const FIRST_FALL_DB = 0.35;
+const FALL_DB = 0.04;
+const RISE_DB = 0.4;
+const LEAST_RISE_DB = 0.02;
+const MARGIN_DB = 3;
 
 export class EchoGuard {
   private readonly meter = new BandMeter();
@@ -74,11 +80,12 @@ export class EchoGuard {
     this.learnDelay(micDb);
     for (let b = 0; b < BANDS; b++) {
       const own = this.loudest(b);
-      if (own <= SILENT_DB + 10) continue;
+      // What is so quiet, such as our ducked voice, drowns in the room and tells nothing.
+      if (own <= LEARNT_FROM_DB) continue;
       const gain = micDb[b]! - own;
       const believed = this.gains[b]!;
-      if (gain < believed) this.gains[b] = Math.max(LEAST_GAIN_DB, gain, believed - FALL_DB * (this.isDelayKnown ? 0.3 : 1));
-      else this.gains[b] = Math.min(gain, believed + RISE_DB * (1 - likeness));
+      if (gain < believed) this.gains[b] = Math.max(LEAST_GAIN_DB, gain, believed - (this.isDelayKnown ? FALL_DB : FIRST_FALL_DB));
+      else this.gains[b] = Math.min(gain, believed + LEAST_RISE_DB + RISE_DB * (1 - likeness));
     }
   }
 

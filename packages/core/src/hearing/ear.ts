@@ -21,15 +21,21 @@ export const HANGOVER_MS = 280;
 /** While voice goes on, the ear says so this often. */
 const GOES_EVERY_MS = 60;
 
+/** How much voice there was since it began, in ms, and how much of that had a pitch. */
+interface Voiced {
+  voicedMs: number;
+  pitchedMs: number;
+}
+
 export type EarEvent =
   /** `atMs`: where the voice began, on the caller's axis. */
   | { kind: 'voiceBegan'; atMs: number }
-  /** `voicedMs`: how much voice there was since it began. Said at once when it goes on after a pause. */
-  | { kind: 'voiceGoes'; atMs: number; voicedMs: number }
+  /** Said every 60 ms of voice, and at once when it goes on after a pause. */
+  | ({ kind: 'voiceGoes'; atMs: number } & Voiced)
   /** `atMs`: the end of the last voiced frame, PAUSE_MS before this is said; `ending`: how the voice sounded there. */
-  | { kind: 'voicePaused'; atMs: number; voicedMs: number; ending: Ending }
+  | ({ kind: 'voicePaused'; atMs: number; ending: Ending } & Voiced)
   /** `atMs`: the end of the last voiced frame, HANGOVER_MS before this is said. */
-  | { kind: 'voiceEnded'; atMs: number; voicedMs: number };
+  | ({ kind: 'voiceEnded'; atMs: number } & Voiced);
 
 export class Ear {
   private readonly activity = new VoiceActivity();
@@ -42,6 +48,7 @@ export class Ear {
   private active = false;
   private paused = false;
   private voicedFrames = 0;
+  private pitchedFrames = 0;
   private lastVoicedFrame = 0;
 
   /** What the last whole frame was judged to be. */
@@ -76,17 +83,18 @@ export class Ear {
     if (this.recent.length > ONSET_WINDOW) this.recent.shift();
     if (!this.active) return this.maybeBegin(index);
     this.melody.take(frame);
+    if (frame.pitchHz !== null && frame.sounding) this.pitchedFrames++;
     if (frame.sounding) return this.goesOn(index);
     const atMs = this.timeOf(this.lastVoicedFrame + 1);
     const silentMs = this.timeOf(this.frames) - atMs;
     if (silentMs >= HANGOVER_MS) {
       this.active = false;
       this.recent = [];
-      return { kind: 'voiceEnded', atMs, voicedMs: this.voicedMs() };
+      return { kind: 'voiceEnded', atMs, ...this.voiced() };
     }
     if (this.paused || silentMs < PAUSE_MS) return null;
     this.paused = true;
-    return { kind: 'voicePaused', atMs, voicedMs: this.voicedMs(), ending: this.melody.ending() };
+    return { kind: 'voicePaused', atMs, ...this.voiced(), ending: this.melody.ending() };
   }
 
   private goesOn(index: number): EarEvent | null {
@@ -96,7 +104,7 @@ export class Ear {
     const before = this.voicedMs() - FRAME_MS;
     const due = this.paused || Math.floor(this.voicedMs() / GOES_EVERY_MS) > Math.floor(before / GOES_EVERY_MS);
     this.paused = false;
-    return due ? { kind: 'voiceGoes', atMs: this.timeOf(this.frames), voicedMs: this.voicedMs() } : null;
+    return due ? { kind: 'voiceGoes', atMs: this.timeOf(this.frames), ...this.voiced() } : null;
   }
 
   private maybeBegin(index: number): EarEvent | null {
@@ -106,9 +114,14 @@ export class Ear {
     this.paused = false;
     const first = index - (this.recent.length - 1 - this.recent.indexOf(true));
     this.voicedFrames = index - first + 1;
+    this.pitchedFrames = 0;
     this.lastVoicedFrame = index;
     this.melody.begin();
     return { kind: 'voiceBegan', atMs: this.timeOf(first) };
+  }
+
+  private voiced(): Voiced {
+    return { voicedMs: this.voicedMs(), pitchedMs: this.pitchedFrames * FRAME_MS };
   }
 
   private voicedMs(): number {

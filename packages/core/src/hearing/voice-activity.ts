@@ -113,9 +113,13 @@ export function runNet({ hidden, bias, out, outBias }: Net, inputs: Float32Array
   return 1 / (1 + Math.exp(-sum));
 }
 
-/** While our own voice may be in the microphone, a caller must stand so much above it on average, and above so many bands of it, in dB. */
-const OVER_ECHO_DB = 3;
-const CLEARLY_OVER_ECHO_DB = 7;
+/** While our own voice may be in the microphone, a caller stands so much above it, in dB on average over the bands: perhaps, and certainly. */
+const OVER_ECHO_DB = 2;
+const CLEARLY_OVER_ECHO_DB = 5;
+/** … and so much less once the caller speaks. */
+const GOES_ON_DB = 2;
+/** The rise over the echo is smoothed over about so many frames. */
+const ECHO_FRAMES = 3;
 
 /** One for each caller; feed it frames of FRAME_SAMPLES in order. */
 export class VoiceActivity {
@@ -123,15 +127,12 @@ export class VoiceActivity {
   private readonly inputs = new VoiceInputs();
   private isVoice = false;
   private held = 0;
+  private risesOverEcho = 0;
 
   /** @param echoDb what of our own sound may be in each band, in dBFS */
   judge(samples: Float32Array, echoDb: Float32Array | null = null): Frame {
-    const features = this.features.take(samples, echoDb);
-    let likeness = runNet(VOICE_WEIGHTS, this.inputs.take(features));
-    if (echoDb) {
-      const over = (this.inputs.riseDb - OVER_ECHO_DB) / (CLEARLY_OVER_ECHO_DB - OVER_ECHO_DB);
-      likeness *= Math.max(0, Math.min(1, over));
-    }
+    const features = this.features.take(samples);
+    const likeness = runNet(VOICE_WEIGHTS, this.inputs.take(features)) * this.overEcho(echoDb);
     const isLoud = features.levelDb > LEAST_LEVEL_DB;
     this.isVoice = isLoud && likeness > (this.isVoice ? STAYS_AT : BEGINS_AT);
     this.held = this.isVoice ? HOLD_MS / FRAME_MS : Math.max(0, this.held - 1);
@@ -145,6 +146,21 @@ export class VoiceActivity {
       levelDb: features.levelDb,
       pitchHz: features.pitchHz,
     };
+  }
+
+  /** 0: it may all be our own voice come back; 1: it stands clearly above that. */
+  private overEcho(echoDb: Float32Array | null): number {
+    if (!echoDb) {
+      this.risesOverEcho = 0;
+      return 1;
+    }
+    const { levels } = this.features;
+    let sum = 0;
+    for (let b = 0; b < BANDS; b++) sum += Math.max(0, levels[b]! - echoDb[b]!);
+    this.risesOverEcho += (sum / BANDS - this.risesOverEcho) / ECHO_FRAMES;
+    const wantedDb = OVER_ECHO_DB - (this.held > 0 ? GOES_ON_DB : 0);
+    const over = (this.risesOverEcho - wantedDb) / (CLEARLY_OVER_ECHO_DB - OVER_ECHO_DB);
+    return Math.max(0, Math.min(1, over));
   }
 
   /** The levels of the last frame in each band, in dBFS. */

@@ -158,11 +158,8 @@ export class VoiceFeatures {
     });
   }
 
-  /**
-   * Takes the next frame. @returns the same object each time
-   * @param echoDb what of our own sound may be in each band, in dBFS; the floors are not lower than that
-   */
-  take(samples: Float32Array, echoDb: Float32Array | null): Features {
+  /** Takes the next frame. @returns the same object each time */
+  take(samples: Float32Array): Features {
     const { features, meter } = this;
     const { bandsDb } = meter;
     meter.take(samples);
@@ -174,7 +171,7 @@ export class VoiceFeatures {
     }
     if (this.frames < CALIBRATION_FRAMES) this.calibrate();
     for (let b = 0; b < BANDS; b++)
-      features.rises[b] = Math.max(0, bandsDb[b]! - Math.max(this.floors[b]!, echoDb?.[b] ?? -Infinity));
+      features.rises[b] = Math.max(0, bandsDb[b]! - this.floors[b]!);
     this.measurePitch();
     this.frames++;
     return features;

@@ -25,8 +25,8 @@ export interface SpokenCommand {
   rest: string;
 }
 
-/** `stop`: the floor is wanted at once; `nod`: the listener only says that she listens. */
-export type Overlap = 'stop' | 'nod' | 'none';
+/** `stop!`, `stop`: the floor is wanted, at once or once the words are sure; `nod`: the listener only says that she listens. */
+export type Overlap = 'stop!' | 'stop' | 'nod' | 'none';
 
 /** Could the caller have finished with these words? */
 export interface Completeness {

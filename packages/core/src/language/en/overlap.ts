@@ -1,8 +1,10 @@
 /** What people say while somebody else speaks: to stop them, or only to show that they listen. */
 import type { Overlap } from '../language.js';
 
-/** At the beginning of what is said over the assistant these want the floor at once. */
-const STOPS = ['stop', 'wait', 'no', 'hold on', 'hang on', 'excuse me', 'sorry', 'pardon', 'quiet', 'enough', 'shut up', 'one moment', 'just a moment', 'just a second', 'one second', 'actually', 'hey', 'never mind', 'cancel', 'listen']; // prettier-ignore
+/** At the beginning of what is said over the assistant these want the floor at once … */
+const AT_ONCE = ['stop', 'wait', 'hold on', 'hang on', 'excuse me', 'shut up', 'just a moment', 'just a second'];
+/** … and these do if they were said: they are short enough to be heard in a noise. */
+const STOPS = ['no', 'sorry', 'pardon', 'quiet', 'enough', 'one moment', 'one second', 'actually', 'hey', 'never mind', 'cancel', 'listen']; // prettier-ignore
 /** A listener's "I hear you", in the spellings of recognisers. */
 const NODS = new Set(
   "mm mhm mmhm hm hmm mmm mm-hm mm-hmm mhmm uh-huh uh huh um ah oh aha ha yeah yes yep yup okay ok right sure good great nice fine well really wow true exactly cool lovely alright".split(
@@ -14,7 +16,9 @@ const MOST_NODS = 4;
 
 export function englishOverlap(words: readonly string[]): Overlap {
   const text = words.join(' ');
-  if (STOPS.some((stop) => text === stop || text.startsWith(`${stop} `))) return 'stop';
+  const begins = (stop: string) => text === stop || text.startsWith(`${stop} `);
+  if (AT_ONCE.some(begins)) return 'stop!';
+  if (STOPS.some(begins)) return 'stop';
   if (words.length === 0 || words.length > MOST_NODS) return 'none';
   return words.every((word) => NODS.has(word)) || NOD_PHRASES.has(text) ? 'nod' : 'none';
 }
