@@ -1,14 +1,14 @@
 /** What people really do in conversations: not being understood, asking back, goodbye, keys, leaving in mid-sentence. */
 import { describe, expect, it } from '@jest/globals';
 import { languageOf } from '../src/index.js';
-import { plan, Stage, WORD_MS } from './stage.js';
+import { OVER_MS, plan, Stage, WORD_MS } from './stage.js';
 
 const ANSWER = 'There are four bunks free at Heron Hut on Saturday, and supper is at six.';
 
 /** A caller says this and waits until the turn is over. */
 function turn(stage: Stage, text: string, confidence = 1): void {
   stage.say(text, confidence);
-  stage.wait(600);
+  stage.wait(OVER_MS);
 }
 
 function press(stage: Stage, holdMs: number, voicedMs: number, text: string): void {
@@ -18,7 +18,7 @@ function press(stage: Stage, holdMs: number, voicedMs: number, text: string): vo
   if (voicedMs > 0) {
     stage.happen({ kind: 'voiceBegan', atMs: from + 50 });
     stage.nowMs = from + 50 + voicedMs + 280;
-    stage.happen({ kind: 'voiceEnded', atMs: from + 50 + voicedMs, voicedMs });
+    stage.happen({ kind: 'voiceEnded', atMs: from + 50 + voicedMs, voicedMs, pitchedMs: voicedMs });
   }
   stage.nowMs = Math.max(stage.nowMs, from + holdMs);
   stage.happen({ kind: 'released', atMs: from + holdMs });
@@ -31,9 +31,9 @@ describe('what cannot be understood', () => {
     for (let i = 0; i < 3; i++) {
       stage.happen({ kind: 'voiceBegan', atMs: stage.nowMs });
       stage.nowMs += 900;
-      stage.happen({ kind: 'voiceEnded', atMs: stage.nowMs - 280, voicedMs: 620 });
+      stage.happen({ kind: 'voiceEnded', atMs: stage.nowMs - 280, voicedMs: 620, pitchedMs: 620 });
       stage.heard(stage.last('openRecognition').recognition, '');
-      stage.wait(600);
+      stage.wait(OVER_MS);
       stage.playAll();
     }
     expect(stage.all('think')).toHaveLength(0);
@@ -49,9 +49,9 @@ describe('what cannot be understood', () => {
     const stage = new Stage();
     stage.happen({ kind: 'voiceBegan', atMs: 0 });
     stage.nowMs = 500;
-    stage.happen({ kind: 'voiceEnded', atMs: 220, voicedMs: 180 });
+    stage.happen({ kind: 'voiceEnded', atMs: 220, voicedMs: 180, pitchedMs: 180 });
     stage.heard(stage.last('openRecognition').recognition, '');
-    stage.wait(600);
+    stage.wait(OVER_MS);
     expect(stage.told('unheard')[0]).toMatchObject({ reason: 'noise' });
     expect(stage.all('synthesise')).toHaveLength(0);
   });
@@ -134,7 +134,7 @@ describe('sayings about the talk itself', () => {
     stage.synthesise();
     stage.play(stage.last('play').speech, 50);
     stage.happen({ kind: 'voiceBegan', atMs: stage.nowMs });
-    stage.happen({ kind: 'voiceGoes', atMs: stage.nowMs, voicedMs: 300 });
+    stage.happen({ kind: 'voiceGoes', atMs: stage.nowMs, voicedMs: 300, pitchedMs: 300 });
     expect(stage.all('hush')).toHaveLength(0);
     expect(stage.all('hangUp')).toHaveLength(0);
     stage.playAll();
@@ -163,7 +163,7 @@ describe('push-to-talk', () => {
     const stage = new Stage(keyed);
     stage.say.bind(stage);
     stage.happen({ kind: 'voiceBegan', atMs: 0 });
-    stage.happen({ kind: 'voiceEnded', atMs: 500, voicedMs: 500 });
+    stage.happen({ kind: 'voiceEnded', atMs: 500, voicedMs: 500, pitchedMs: 500 });
     expect(stage.all('openRecognition')).toHaveLength(0);
     stage.nowMs = 2_000;
     press(stage, 1_500, 1_000, 'when is supper');
@@ -180,7 +180,7 @@ describe('push-to-talk', () => {
     stage.happen({ kind: 'released', atMs: 900 });
     expect(stage.all('closeRecognition')).toHaveLength(0);
     stage.nowMs = 1_500;
-    stage.happen({ kind: 'voiceEnded', atMs: 1_220, voicedMs: 1_100 });
+    stage.happen({ kind: 'voiceEnded', atMs: 1_220, voicedMs: 1_100, pitchedMs: 1_100 });
     stage.heard(stage.last('openRecognition').recognition, 'when is supper');
     expect(stage.last('closeRecognition').toMs).toBe(1_420);
     expect(stage.all('think')).toHaveLength(1);
@@ -195,7 +195,7 @@ describe('push-to-talk', () => {
     stage.happen({ kind: 'released', atMs: 120 });
     stage.happen({ kind: 'voiceBegan', atMs: 300 });
     stage.nowMs = 1_500;
-    stage.happen({ kind: 'voiceEnded', atMs: 1_200, voicedMs: 900 });
+    stage.happen({ kind: 'voiceEnded', atMs: 1_200, voicedMs: 900, pitchedMs: 900 });
     stage.heard(stage.last('openRecognition').recognition, 'is it open');
     stage.wait(2_000);
     expect(stage.all('think')).toHaveLength(0);
@@ -236,15 +236,15 @@ describe('hard cases leave a sound state', () => {
     for (const voicedMs of [200, 240]) {
       stage.happen({ kind: 'voiceBegan', atMs: stage.nowMs });
       stage.nowMs += 200;
-      stage.happen({ kind: 'voiceGoes', atMs: stage.nowMs, voicedMs });
+      stage.happen({ kind: 'voiceGoes', atMs: stage.nowMs, voicedMs, pitchedMs: voicedMs });
       stage.nowMs += 100;
-      stage.happen({ kind: 'voiceEnded', atMs: stage.nowMs, voicedMs });
+      stage.happen({ kind: 'voiceEnded', atMs: stage.nowMs, voicedMs, pitchedMs: voicedMs });
     }
     stage
       .all('openRecognition')
       .slice(1)
       .forEach(({ recognition }, i) => stage.heard(recognition, ['wait', 'supper'][i]!));
-    stage.wait(600);
+    stage.wait(OVER_MS);
     expect(stage.all('hush')).toHaveLength(1);
     expect(stage.last('think').messages.map(({ text }) => text)).toEqual([
       'tell me about the huts',

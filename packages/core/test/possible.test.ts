@@ -35,7 +35,7 @@ class World {
     if (this.voice)
       options.push(
         () => this.endVoice(ms),
-        () => stage.happen({ kind: 'voiceGoes', atMs: stage.nowMs, voicedMs: ms }),
+        () => stage.happen({ kind: 'voiceGoes', atMs: stage.nowMs, voicedMs: ms, pitchedMs: ms }),
       );
     else options.push(() => this.beginVoice());
     options.push(
@@ -71,6 +71,7 @@ class World {
       kind: 'voiceEnded',
       atMs: this.stage.nowMs,
       voicedMs: this.stage.nowMs - this.voice!.atMs,
+      pitchedMs: this.stage.nowMs - this.voice!.atMs,
     });
     this.voice = null;
   }
@@ -171,7 +172,7 @@ describe('whatever can happen', () => {
           if (ended) return;
           stage.happen({ kind: 'freshAsked' });
           stage.happen({ kind: 'floorSet', floor: 'open' });
-          stage.happen({ kind: 'voiceEnded', atMs: stage.nowMs, voicedMs: 0 });
+          stage.happen({ kind: 'voiceEnded', atMs: stage.nowMs, voicedMs: 0, pitchedMs: 0 });
           stage.wait(10_000);
           stage.happen({ kind: 'typed', text: 'are you there' });
           stage.wait(10_000);

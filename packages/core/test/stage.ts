@@ -20,6 +20,8 @@ export const plan: Plan = {
 type Unstamped = Happening extends infer H ? (H extends Happening ? Omit<H, 'nowMs'> : never) : never;
 
 export const WORD_MS = 200;
+/** Longer than any wait at the end of a turn. */
+export const OVER_MS = 1_600;
 
 export class Stage {
   conductor = new Conductor();
@@ -81,7 +83,7 @@ export class Stage {
     this.nowMs += Math.max(1, text.split(' ').length) * WORD_MS;
     const to = this.nowMs;
     this.nowMs += 280;
-    this.happen({ kind: 'voiceEnded', atMs: to, voicedMs: to - from });
+    this.happen({ kind: 'voiceEnded', atMs: to, voicedMs: to - from, pitchedMs: to - from });
     this.heard(recognition, text, confidence);
   }
 

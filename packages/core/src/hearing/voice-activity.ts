@@ -7,7 +7,7 @@ import { BANDS, FRAME_MS, VoiceFeatures, type Features } from './voice-features.
 import { VOICE_WEIGHTS, type Net } from './voice-weights.js';
 
 /** A frame is voice above the first of these, and stays voice above the second, 0 to 1. */
-const BEGINS_AT = 0.52;
+const BEGINS_AT = 0.62;
 const STAYS_AT = 0.3;
 /** Voice goes on for so long after the last frame that was like one: no closure of a consonant ends it, in ms. */
 const HOLD_MS = 50;
@@ -113,6 +113,8 @@ export function runNet({ hidden, bias, out, outBias }: Net, inputs: Float32Array
   return 1 / (1 + Math.exp(-sum));
 }
 
+/** What does not stand out of the surroundings is no caller, whatever it is like, in dB on average over the bands. */
+const LEAST_RISE_DB = 1.5;
 /** While our own voice may be in the microphone, a caller stands so much above it, in dB on average over the bands: perhaps, and certainly. */
 const OVER_ECHO_DB = 2;
 const CLEARLY_OVER_ECHO_DB = 5;
@@ -132,7 +134,8 @@ export class VoiceActivity {
   /** @param echoDb what of our own sound may be in each band, in dBFS */
   judge(samples: Float32Array, echoDb: Float32Array | null = null): Frame {
     const features = this.features.take(samples);
-    const likeness = runNet(VOICE_WEIGHTS, this.inputs.take(features)) * this.overEcho(echoDb);
+    const net = runNet(VOICE_WEIGHTS, this.inputs.take(features));
+    const likeness = this.inputs.riseDb < LEAST_RISE_DB ? 0 : net * this.overEcho(echoDb);
     const isLoud = features.levelDb > LEAST_LEVEL_DB;
     this.isVoice = isLoud && likeness > (this.isVoice ? STAYS_AT : BEGINS_AT);
     this.held = this.isVoice ? HOLD_MS / FRAME_MS : Math.max(0, this.held - 1);

@@ -29,6 +29,8 @@ const HALF_BAND = [-0.0109, 0.0328, -0.0861, 0.3117] as const;
 /** The floor is never believed to be lower or, at the start, higher than this, in dBFS a band. */
 const LEAST_FLOOR_DB = -90;
 const GREATEST_FIRST_FLOOR_DB = -48;
+/** … but for the lowest band, where mains hum is. */
+const GREATEST_FIRST_HUM_DB = -30;
 /** The first frames set the floor; it rises at least to the quietest moment of this long a window (speech has dips within it). */
 const CALIBRATION_FRAMES = 16;
 const MINIMUM_BLOCKS = 6;
@@ -207,7 +209,7 @@ export class VoiceFeatures {
   private calibrate(): void {
     for (let b = 0; b < BANDS; b++) {
       const db = this.smoothDb[b]!;
-      this.floors[b] = this.frames === 0 ? Math.min(db, GREATEST_FIRST_FLOOR_DB) : Math.min(this.floors[b]!, db);
+      this.floors[b] = this.frames === 0 ? Math.min(db, b === 0 ? GREATEST_FIRST_HUM_DB : GREATEST_FIRST_FLOOR_DB) : Math.min(this.floors[b]!, db);
     }
   }
 
