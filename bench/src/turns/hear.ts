@@ -6,7 +6,16 @@ import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { dirname } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { Ear, HOUSE_RATE_HZ, PRE_ROLL_MS, samplesOfMs, TAIL_MS, toFloats, type EarEvent, type HeardWord } from '@verbalon/core';
+import {
+  Ear,
+  HOUSE_RATE_HZ,
+  PRE_ROLL_MS,
+  samplesOfMs,
+  TAIL_MS,
+  toFloats,
+  type EarEvent,
+  type HeardWord,
+} from '@verbalon/core';
 import { PocketSphinxEngine, type HearingProfile } from '@verbalon/engines';
 
 /** Sound comes in packets of this length. */
@@ -54,7 +63,9 @@ export class Recogniser {
   private changed = 0;
 
   constructor(private readonly profile: HearingProfile) {
-    this.known = existsSync(this.file) ? (JSON.parse(readFileSync(this.file, 'utf8')) as typeof this.known) : {};
+    this.known = existsSync(this.file)
+      ? (JSON.parse(readFileSync(this.file, 'utf8')) as typeof this.known)
+      : {};
   }
 
   async warm(): Promise<void> {
@@ -85,7 +96,8 @@ export class Recogniser {
       fromMs = null;
     };
     for (const { event } of found) {
-      if (event.kind === 'voiceBegan') fromMs = Math.max(0, stretches.at(-1)?.toMs ?? 0, event.atMs - preRollMs);
+      if (event.kind === 'voiceBegan')
+        fromMs = Math.max(0, stretches.at(-1)?.toMs ?? 0, event.atMs - preRollMs);
       if (event.kind === 'voiceEnded') await end(event.atMs + TAIL_MS);
     }
     await end(lengthMs);
@@ -105,7 +117,10 @@ export class Recogniser {
     return {
       fromMs,
       toMs,
-      partials: found.partials.map(({ atMs, words }) => ({ atMs: atMs + fromMs + PARTIAL_LATE_MS, words: moved(words) })),
+      partials: found.partials.map(({ atMs, words }) => ({
+        atMs: atMs + fromMs + PARTIAL_LATE_MS,
+        words: moved(words),
+      })),
       final: moved(found.final),
     };
   }

@@ -31,7 +31,10 @@ export function ourWay(turn: HeardTurn, plan: Plan): TurnResult {
   const { orders, conductorMs } = playTalk(plan, turn.heard);
   // What was noticed before the caller spoke at all is a false alarm of the ear, not a turn.
   const said = orders.filter(({ atMs }) => atMs >= turn.pieces[0]!.fromMs);
-  const ends = said.filter(({ order }) => order.kind === 'tell' && order.message.kind === 'state' && order.message.state === 'working');
+  const ends = said.filter(
+    ({ order }) =>
+      order.kind === 'tell' && order.message.kind === 'state' && order.message.state === 'working',
+  );
   const plays = said.filter(({ order }) => order.kind === 'play');
   const end = ends.find(({ atMs }) => atMs >= trueEndMs - TOLERANCE_MS);
   const play = plays.find(({ atMs }) => atMs >= trueEndMs - TOLERANCE_MS);
@@ -46,7 +49,10 @@ export function ourWay(turn: HeardTurn, plan: Plan): TurnResult {
     cutOffAloud: plays.some(({ atMs }) => atMs < trueEndMs - TOLERANCE_MS),
     waitMs,
     gapMs,
-    ownGapMs: gapMs === null || waitMs === null || !last ? null : gapMs - Math.max(waitMs, wordsKnownMs(said, last.atMs) - trueEndMs + engineMs(said, last.atMs)),
+    ownGapMs:
+      gapMs === null || waitMs === null || !last
+        ? null
+        : gapMs - Math.max(waitMs, wordsKnownMs(said, last.atMs) - trueEndMs + engineMs(said, last.atMs)),
     headStarts: starts.length,
     kept: last?.order.reason.startsWith('head start') ?? false,
     reason: end?.order.reason ?? '',
@@ -98,7 +104,8 @@ export function fixedWay(turn: HeardTurn, fixedMs: number): { cutOff: boolean; w
   return { cutOff, waitMs: silentFrom === null ? null : silentFrom + fixedMs - trueEndMs };
 }
 
-export const percentOf = (part: number, whole: number) => Number(((100 * part) / Math.max(1, whole)).toFixed(1));
+export const percentOf = (part: number, whole: number) =>
+  Number(((100 * part) / Math.max(1, whole)).toFixed(1));
 
 export function summary(results: readonly { cutOff: boolean; waitMs: number | null }[]) {
   const waits = results.flatMap(({ cutOff, waitMs }) => (cutOff || waitMs === null ? [] : [waitMs]));

@@ -107,7 +107,11 @@ export function knock(random: Random): Float32Array {
   const out = new Float32Array(gap * count + samplesOfMs(120, HOUSE_RATE_HZ));
   const baseHz = 120 + 260 * random();
   for (let k = 0; k < count; k++) {
-    for (const [ratio, gain] of [[1, 1], [2.3, 0.6], [3.9, 0.35]] as const)
+    for (const [ratio, gain] of [
+      [1, 1],
+      [2.3, 0.6],
+      [3.9, 0.35],
+    ] as const)
       struck(out, k * gap, baseHz * ratio * (0.97 + 0.06 * random()), 9 + 10 * random(), gain);
     for (let i = 0; i < 60; i++) out[k * gap + i]! += swing(random) * (1 - i / 60);
   }
@@ -119,8 +123,7 @@ export function keys(length: number, random: Random): Float32Array {
   const out = new Float32Array(length);
   for (let at = 0; at < length; at += samplesOfMs(70 + 220 * random(), HOUSE_RATE_HZ)) {
     const gain = 0.4 + 0.6 * random();
-    for (let i = 0; i < 240 && at + i < length; i++)
-      out[at + i]! += gain * swing(random) * Math.exp(-i / 45);
+    for (let i = 0; i < 240 && at + i < length; i++) out[at + i]! += gain * swing(random) * Math.exp(-i / 45);
     struck(out, at, 900 + 1800 * random(), 3, gain * 0.4);
   }
   return out;
@@ -150,7 +153,13 @@ export function music(length: number, random: Random): Float32Array {
     }
   };
   for (let at = 0, i = 0; at < length; at += beat, i++) {
-    note(at, keyHz * 2 ** (scale[Math.floor(random() * 8)]! / 12), 1 + Math.floor(random() * 2), 0.6, i % 3 !== 0);
+    note(
+      at,
+      keyHz * 2 ** (scale[Math.floor(random() * 8)]! / 12),
+      1 + Math.floor(random() * 2),
+      0.6,
+      i % 3 !== 0,
+    );
     if (i % 4 === 0) for (const step of [0, 4, 7]) note(at, (keyHz / 2) * 2 ** (step / 12), 4, 0.25, true);
   }
   return out;
@@ -189,7 +198,8 @@ export function room(rt60Ms: number, random: Random): Float32Array {
   const count = samplesOfMs(Math.min(400, rt60Ms), HOUSE_RATE_HZ);
   const out = new Float32Array(count);
   out[0] = 1;
-  for (let k = 0; k < 8; k++) out[Math.floor(random() * samplesOfMs(40, HOUSE_RATE_HZ))]! += swing(random) * 0.5;
+  for (let k = 0; k < 8; k++)
+    out[Math.floor(random() * samplesOfMs(40, HOUSE_RATE_HZ))]! += swing(random) * 0.5;
   for (let i = 0; i < count; i++)
     out[i]! += 0.12 * swing(random) * Math.exp((-6.9 * i) / samplesOfMs(rt60Ms, HOUSE_RATE_HZ));
   return out;

@@ -11,7 +11,10 @@ import { laid, msOf, VOICES, type Speakers } from './set.js';
 
 export type OverlapKind = 'interruption' | 'nod' | 'cough or knock' | 'echo';
 
-const STOPS = { tune: ['Stop.', 'Wait.', 'No.', 'Hold on.'], report: ['Wait, wait.', 'Stop it.', 'No, no.', 'Excuse me.', 'Stop.', 'Wait.'] };
+const STOPS = {
+  tune: ['Stop.', 'Wait.', 'No.', 'Hold on.'],
+  report: ['Wait, wait.', 'Stop it.', 'No, no.', 'Excuse me.', 'Stop.', 'Wait.'],
+};
 const SAYINGS: Record<Half, readonly string[]> = {
   tune: ['What time is supper?', 'I mean Saturday.', 'And at Rowan Hut?', 'We are five people.', 'How far is it?', 'Can you repeat that?', 'Is the path open today?'],
   report: ['When is breakfast?', 'I want Friday.', 'What about Saddle Hut?', 'Make it four please.', 'Can I bring my dog?', 'That is not what I asked.', 'How much does it cost?'],
@@ -58,7 +61,8 @@ export class OwnVoice {
       const { samples, words } = await speakers.say(text, OWN_VOICE);
       spoken.set(text, { audioMs: Math.floor(msOf(samples)), words });
       parts.push({ atMs, samples: scaledTo(samples, OWN_DB) });
-      atMs += Math.floor(msOf(samples)) + (text === texts.at(-1) ? 0 : pauseAfter(text)) + USUAL_TIMES.playingMs;
+      atMs +=
+        Math.floor(msOf(samples)) + (text === texts.at(-1) ? 0 : pauseAfter(text)) + USUAL_TIMES.playingMs;
     }
     return new OwnVoice(spoken, laid(parts, atMs + 1_500));
   }
@@ -150,11 +154,14 @@ const DUCKED_AFTER_MS = 300;
  * hushed her echo goes on here: nothing after that is looked at.)
  */
 export async function hearOver(one: Overlapping, recogniser: Recogniser): Promise<Heard> {
-  const first = guarded(one.caller, one.echo, one.own).events.find(({ event }) => event.kind === 'voiceBegan');
+  const first = guarded(one.caller, one.echo, one.own).events.find(
+    ({ event }) => event.kind === 'voiceBegan',
+  );
   if (!first) return recogniser.hear(toPcm16(one.caller), []);
   const from = samplesOfMs(first.atMs + DUCK_LATE_MS, HOUSE_RATE_HZ);
   const to = samplesOfMs(Math.max(first.atMs, one.toMs) + DUCKED_AFTER_MS, HOUSE_RATE_HZ);
-  const ducked = (lane: Float32Array) => lane.map((sample, at) => (at >= from && at < to ? sample * 0.1 : sample));
+  const ducked = (lane: Float32Array) =>
+    lane.map((sample, at) => (at >= from && at < to ? sample * 0.1 : sample));
   const { events, samples } = guarded(one.caller, one.echo && ducked(one.echo), ducked(one.own));
   return recogniser.hear(samples, events, 120);
 }
@@ -183,7 +190,8 @@ export interface OverlapResult {
 
 export function judgeCase(one: Overlapping, heard: Heard, plan: Plan, voice: OwnVoice): OverlapResult {
   const played = playTalk(plan, heard, USUAL_TIMES, voice.say);
-  const first = (kind: string, fromMs: number) => played.orders.find(({ atMs, order }) => order.kind === kind && atMs >= fromMs);
+  const first = (kind: string, fromMs: number) =>
+    played.orders.find(({ atMs, order }) => order.kind === kind && atMs >= fromMs);
   const hush = first('hush', 0);
   const again = hush && first('play', hush.atMs);
   return {

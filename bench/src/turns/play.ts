@@ -35,7 +35,12 @@ const evenly: Say = (text) => {
 };
 
 /** The talk up to the end of what was heard. */
-export function playTalk(plan: Plan, heard: Heard, times: EngineTimes = USUAL_TIMES, say: Say = evenly): Played {
+export function playTalk(
+  plan: Plan,
+  heard: Heard,
+  times: EngineTimes = USUAL_TIMES,
+  say: Say = evenly,
+): Played {
   return new Clockwork(plan, heard, times, say).run();
 }
 
@@ -151,7 +156,8 @@ class Clockwork {
     this.thoughts.add(thought);
     REPLY.forEach((word, i) =>
       this.at(this.nowMs + this.times.firstPieceMs + i * this.times.pieceMs, () => {
-        if (this.thoughts.has(thought)) this.happen({ kind: 'piece', thought, text: i === 0 ? word : ` ${word}` });
+        if (this.thoughts.has(thought))
+          this.happen({ kind: 'piece', thought, text: i === 0 ? word : ` ${word}` });
       }),
     );
     const { firstPieceMs, pieceMs } = this.times;

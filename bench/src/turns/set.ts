@@ -1,5 +1,14 @@
 /** The caller turns of the bench: synthesised whole, cut at their pauses, put into noise and onto narrow lines; with their truth. */
-import { HOUSE_RATE_HZ, levelDb, resample, samplesOfMs, seeded, toFloats, toPcm16, type WordTime } from '@verbalon/core';
+import {
+  HOUSE_RATE_HZ,
+  levelDb,
+  resample,
+  samplesOfMs,
+  seeded,
+  toFloats,
+  toPcm16,
+  type WordTime,
+} from '@verbalon/core';
 import { FliteEngine } from '@verbalon/engines';
 import { noise, NOISE_KINDS, scaledTo, white, type NoiseKind } from './noises.js';
 import { pick, sentences, type Half, type Sentence } from './sentences.js';
@@ -61,7 +70,11 @@ export class Speakers {
 
   async say(text: string, name: string, rate = 1, pitch = 1): Promise<Speech> {
     const voice = { name, rate, pitchHz: OWN_PITCH_HZ[name]! * pitch };
-    for await (const { samples, words } of this.tts.speak({ text, voice, signal: new AbortController().signal }))
+    for await (const { samples, words } of this.tts.speak({
+      text,
+      voice,
+      signal: new AbortController().signal,
+    }))
       return { samples: toFloats(samples), words: words ?? [] };
     throw new Error(`"${text}" was not spoken`);
   }
@@ -101,7 +114,10 @@ function softened(samples: Float32Array): Float32Array {
 }
 
 /** Sound at its times, in all so long. */
-export function laid(parts: readonly { atMs: number; samples: Float32Array }[], lengthMs: number): Float32Array {
+export function laid(
+  parts: readonly { atMs: number; samples: Float32Array }[],
+  lengthMs: number,
+): Float32Array {
   const out = new Float32Array(samplesOfMs(lengthMs, HOUSE_RATE_HZ));
   for (const { atMs, samples } of parts) {
     const at = samplesOfMs(atMs, HOUSE_RATE_HZ);
@@ -136,12 +152,20 @@ export async function babblersOf(half: Half, speakers: Speakers): Promise<Float3
   const texts = sentences(half, 10, seeded(77)).map(({ text }) => text.replace(/[,.?]/g, ''));
   return Promise.all(
     texts.map(async (text, i) =>
-      scaledTo((await speakers.say(text, VOICES[half][i % 2]!, 0.9 + 0.03 * i, 0.85 + 0.05 * i)).samples, SPEECH_DB),
+      scaledTo(
+        (await speakers.say(text, VOICES[half][i % 2]!, 0.9 + 0.03 * i, 0.85 + 0.05 * i)).samples,
+        SPEECH_DB,
+      ),
     ),
   );
 }
 
-export async function callerTurns(half: Half, count: number, seed: number, speakers: Speakers): Promise<CallerTurn[]> {
+export async function callerTurns(
+  half: Half,
+  count: number,
+  seed: number,
+  speakers: Speakers,
+): Promise<CallerTurn[]> {
   const random = seeded(seed);
   const babblers = await babblersOf(half, speakers);
   const said = sentences(half, count, random);
@@ -152,7 +176,10 @@ export async function callerTurns(half: Half, count: number, seed: number, speak
     const speech = await speakers.say(sentence.text, voice, rate, 0.88 + 0.3 * random());
     const speechDb = SPEECH_DB + 6 * (random() - 0.5);
     const gain = 10 ** ((speechDb - levelDb(speech.samples)) / 20);
-    const parts = cutAt(speech, sentence.pauses.map(({ afterWord }) => afterWord));
+    const parts = cutAt(
+      speech,
+      sentence.pauses.map(({ afterWord }) => afterWord),
+    );
     const placed: { atMs: number; samples: Float32Array }[] = [];
     const pieces: CallerTurn['pieces'] = [];
     let atMs = LEAD_MS + 300 * random();
@@ -164,7 +191,10 @@ export async function callerTurns(half: Half, count: number, seed: number, speak
     const clean = laid(placed, atMs + TAIL_MS);
     const condition = CONDITIONS[i % CONDITIONS.length]!;
     const around = surroundings(condition, clean.length, speechDb, random, babblers);
-    const samples = onLine(clean.map((sample, at) => sample + around[at]!), condition.rateHz);
+    const samples = onLine(
+      clean.map((sample, at) => sample + around[at]!),
+      condition.rateHz,
+    );
     turns.push({ ...sentence, half, voice, condition, samples, clean, pieces });
   }
   return turns;

@@ -45,9 +45,14 @@ const OTHER: Record<string, (length: number, random: () => number) => Float32Arr
   knocks: (length, random) => rowOf(length, random, knock),
 }; // prettier-ignore
 
-function rowOf(length: number, random: () => number, make: (random: () => number) => Float32Array): Float32Array {
+function rowOf(
+  length: number,
+  random: () => number,
+  make: (random: () => number) => Float32Array,
+): Float32Array {
   const out = new Float32Array(length);
-  for (let at = 8_000; at < length - 20_000; at += 16_000 + Math.floor(random() * 16_000)) out.set(make(random), at);
+  for (let at = 8_000; at < length - 20_000; at += 16_000 + Math.floor(random() * 16_000))
+    out.set(make(random), at);
   return out;
 }
 
@@ -63,7 +68,12 @@ export function otherSound(kind: string, random: () => number): Float32Array {
 }
 export const OTHER_KINDS = Object.keys(OTHER);
 
-function examplesOf(samples: Float32Array, truth: boolean[] | null, every: number, net: Net | null): Example[] {
+function examplesOf(
+  samples: Float32Array,
+  truth: boolean[] | null,
+  every: number,
+  net: Net | null,
+): Example[] {
   const features = new VoiceFeatures();
   const inputs = new VoiceInputs();
   const found: Example[] = [];
@@ -148,8 +158,13 @@ export async function voiceWeights(speakers: Speakers): Promise<object> {
   for (const epochs of [4, 8, 12, 36]) {
     const examples = [
       ...turns.flatMap(({ samples, clean, condition }) =>
-          examplesOf(toFloats(samples), truthOf(clean, 80), condition.noise === null ? 4 : condition.noise === 'wind' ? 1 : 2, net),
+        examplesOf(
+          toFloats(samples),
+          truthOf(clean, 80),
+          condition.noise === null ? 4 : condition.noise === 'wind' ? 1 : 2,
+          net,
         ),
+      ),
       ...others.flatMap((samples) => examplesOf(samples, null, 3, net)),
     ];
     net = train(examples, epochs, random, net);
@@ -219,7 +234,11 @@ export function voiceActivityOf(turns: readonly CallerTurn[], seed: number): Voi
   for (const kind of OTHER_KINDS) {
     for (let i = 0; i < 4; i++) {
       const samples = otherSound(kind, random);
-      count(`${kind} alone`, samples, new Array<boolean>(Math.floor(samples.length / FRAME_SAMPLES)).fill(false));
+      count(
+        `${kind} alone`,
+        samples,
+        new Array<boolean>(Math.floor(samples.length / FRAME_SAMPLES)).fill(false),
+      );
     }
   }
   const percent = (part: number, whole: number) => Number(((100 * part) / Math.max(1, whole)).toFixed(1));

@@ -1,8 +1,9 @@
 /** `verbalon conversations`: list, show, export. */
-import { mkdirSync, writeFileSync } from 'node:fs';
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { HttpClient, ServiceError } from '@verbalon/client';
-import type { Conversation, ConversationSummary } from '@verbalon/protocol';
+import type { Conversation, ConversationSummary, Replayed } from '@verbalon/protocol';
+import { parse } from 'yaml';
 import { timesOf } from './print-talk.js';
 import { serviceAddress } from './service-address.js';
 
@@ -33,6 +34,58 @@ export async function showConversation(id: string, { json }: { json?: boolean })
   const http = new HttpClient(serviceAddress());
   const conversation = await http.conversation(await wholeId(http, id));
   process.stdout.write(json ? `${JSON.stringify(conversation)}\n` : textOf(conversation, true));
+}
+
+/** What other manners would have changed: the turns as they were and as they would be. */
+export async function replayConversation(
+  id: string,
+  { manners: file, json }: { manners?: string; json?: boolean },
+): Promise<void> {
+  const http = new HttpClient(serviceAddress());
+  const found = await http.replay(await wholeId(http, id), file === undefined ? {} : mannersIn(file));
+  process.stdout.write(json ? `${JSON.stringify(found)}\n` : replayText(found, file));
+}
+
+/** The manners of a file: by themselves, or of an assistant's file. */
+function mannersIn(file: string): object {
+  const wrong = (detail: string) =>
+    new ServiceError({
+      code: 'manners-unreadable',
+      title: 'The manners cannot be read',
+      detail: `${file}: ${detail}`,
+      remedy: 'Give a YAML file with manners in it, such as: leewayMs: 400',
+    });
+  let value: unknown;
+  try {
+    value = parse(readFileSync(file, 'utf8'));
+  } catch (error) {
+    throw wrong((error as Error).message);
+  }
+  if (value === null || typeof value !== 'object') throw wrong('it holds no settings');
+  return (value as { manners?: object }).manners ?? value;
+}
+
+function replayText({ difference, turns }: Replayed, file: string | undefined): string {
+  const lines = [
+    difference === null
+      ? 'With its own manners it decides exactly as it did.'
+      : `With its own manners it now decides otherwise: ${difference}`,
+    '',
+    `${'turn'.padEnd(42)} ${'was'.padStart(8)}  ${(file === undefined ? 'again' : 'would be').padStart(8)}`,
+  ];
+  const ms = (value: number | null) => (value === null ? '–' : `${Math.round(value)} ms`).padStart(8);
+  for (const { text, was, wouldBe } of turns) {
+    lines.push(text.slice(0, 70));
+    lines.push(`  ${'waited'.padEnd(40)} ${ms(was.waitMs)}  ${ms(wouldBe.waitMs)}  ${wouldBe.reason}`);
+    lines.push(`  ${'caller’s last sound to the answer'.padEnd(40)} ${ms(was.gapMs)}  ${ms(wouldBe.gapMs)}`);
+    const starts = ({ headStarts: { begun, kept } }: typeof was) =>
+      (begun === 0 ? 'none' : `${begun}${kept ? '' : ', lost'}`).padStart(8);
+    lines.push(`  ${'head starts'.padEnd(40)} ${starts(was)}  ${starts(wouldBe)}`);
+    if (wouldBe.cutOffs > 0) lines.push(`  the caller would have been cut off ${wouldBe.cutOffs} times`);
+  }
+  const cut = turns.filter(({ wouldBe }) => wouldBe.cutOffs > 0).length;
+  lines.push('', `${turns.length} turns, ${cut} of them cut off. What the engines would have answered is not known.`);
+  return `${lines.join('\n')}\n`;
 }
 
 /** Everything that is kept of a conversation, in open formats, in a folder of its own. */

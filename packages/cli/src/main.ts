@@ -2,7 +2,7 @@
 import { Command, InvalidArgumentError, Option } from 'commander';
 import { DEFAULT_PORT } from '@verbalon/protocol';
 import { complain } from './complain.js';
-import { exportConversation, listConversations, showConversation } from './conversations-command.js';
+import { exportConversation, listConversations, replayConversation, showConversation } from './conversations-command.js';
 import {
   aloudCommand,
   askCommand,
@@ -157,5 +157,15 @@ conversations
   .argument('<id>', 'or its beginning')
   .option('--to <folder>', 'where; by default conversation-ID')
   .action((id: string, options: { to?: string }) => exportConversation(id, options).catch(complain));
+
+program
+  .command('replay')
+  .description('a stored conversation with other manners: what would have changed in turn-taking')
+  .argument('<id>', 'or its beginning')
+  .option('--manners <file>', 'a YAML file of manners, such as "leewayMs: 400"; without it, with its own')
+  .option('--json', 'as JSON')
+  .action((id: string, options: { manners?: string; json?: boolean }) =>
+    replayConversation(id, options).catch(complain),
+  );
 
 await program.parseAsync();

@@ -1,7 +1,7 @@
 /** The service's HTTP interface, typed. */
 import type {
   AloudRequest, AskAnswer, AskRequest, AssistantSummary, AssistantText, Conversation, ConversationSummary, EngineSummary,
-  JournalEntry, Problem, RecordingSummary, TranscriptionEvent, VoiceSummary,
+  JournalEntry, Problem, RecordingSummary, Replayed, TranscriptionEvent, VoiceSummary,
 } from '@verbalon/protocol'; // prettier-ignore
 
 /** What the service refused, in its own words; or `unreachable`, when nothing answers. */
@@ -113,6 +113,12 @@ export class HttpClient {
 
   journal(id: string): Promise<JournalEntry[]> {
     return this.json(`/v1/conversations/${encodeURIComponent(id)}/journal`);
+  }
+
+  /** What other manners would have changed in turn-taking. */
+  replay(id: string, manners: object): Promise<Replayed> {
+    const body = post(JSON.stringify(manners), 'application/json');
+    return this.json(`/v1/conversations/${encodeURIComponent(id)}/replay`, body);
   }
 
   /** Two lanes at 16 kHz on the caller's axis: the caller left, what was heard of the assistant right. */

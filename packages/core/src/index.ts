@@ -23,6 +23,7 @@ export * from './conductor/plan.js';
 export * from './conductor/happenings.js';
 export * from './conductor/orders.js';
 export * from './conductor/conductor.js';
+export * from './conductor/replay.js';
 export { TAP_MS } from './conductor/pressing-part.js';
 export * from './speaking/heard-ledger.js';
 export * from './speaking/speakable.js';

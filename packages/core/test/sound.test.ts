@@ -226,7 +226,9 @@ describe('the ear', () => {
     [-45, 100],
     [-38, 160],
   ])('hears voice begin and end in a room of %i dBFS, to within %i ms', (roomDb, withinMs) => {
-    const edges = hear(scene(roomDb), 320).filter(({ kind }) => kind === 'voiceBegan' || kind === 'voiceEnded');
+    const edges = hear(scene(roomDb), 320).filter(
+      ({ kind }) => kind === 'voiceBegan' || kind === 'voiceEnded',
+    );
     expect(edges.map(({ kind }) => kind)).toEqual(['voiceBegan', 'voiceEnded', 'voiceBegan', 'voiceEnded']);
     [1_000, 2_000, 2_500, 3_000].forEach((atMs, i) =>
       expect(Math.abs(edges[i]!.atMs - atMs)).toBeLessThanOrEqual(withinMs),

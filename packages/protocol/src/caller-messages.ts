@@ -7,6 +7,7 @@ const closed = { additionalProperties: false };
 export const MOST_TYPED_LETTERS = 4_000;
 
 export const LANGUAGE_TAG = '^[a-zA-Z]{2,3}(-[a-zA-Z0-9]{2,8})*$';
+export const Interrupt = Type.Union([Type.Literal('voice'), Type.Literal('words'), Type.Literal('key')]);
 export const Floor = Type.Union([Type.Literal('open'), Type.Literal('press')]);
 
 export const Arrive = Type.Object(

@@ -1,6 +1,6 @@
 /** The files of a project folder: `project.yaml`, `assistants/*.yaml`, `engines/*.yaml`. */
 import { Type, type Static, type TProperties } from '@sinclair/typebox';
-import { Floor } from './caller-messages.js';
+import { Floor, Interrupt } from './caller-messages.js';
 import { AnswerLength } from './service-messages.js';
 
 const closed = { additionalProperties: false };
@@ -45,6 +45,44 @@ const sayings: TProperties = {
   farewell: saying('goodbye was said; the talk closes after it'),
 };
 
+/** The dials of turn-taking, in an assistant's file or by themselves. */
+export const MannersFile = Type.Object(
+  {
+    leewayMs: Type.Optional(Type.Integer({ minimum: 200, maximum: 5_000 })),
+    firstWordMs: Type.Optional(
+      Type.Integer({ minimum: 0, maximum: 3_600_000, description: 'ms; 0 waits for ever' }),
+    ),
+    floor: Type.Optional(Floor),
+    sureness: Type.Optional(Type.Number({ minimum: 0, maximum: 1 })),
+    first: Type.Optional(Type.Union([Type.Literal('assistant'), Type.Literal('caller')])),
+    interrupt: Type.Optional(Interrupt),
+    important: Type.Optional(
+      Type.Array(Type.String({ minLength: 1, maxLength: 200 }), {
+        maxItems: 200,
+        description: 'words or phrases: a sentence that holds one of them is not interrupted by voice',
+      }),
+    ),
+    headStarts: Type.Optional(
+      Type.Integer({
+        minimum: 0,
+        maximum: 10,
+        description: 'so often in a turn may thinking begin before the turn is over; 0: never',
+      }),
+    ),
+    fillerAfterMs: Type.Optional(
+      Type.Integer({
+        minimum: 0,
+        maximum: 60_000,
+        description: 'ms after which a late answer is bridged; 0: never',
+      }),
+    ),
+    followPace: Type.Optional(Type.Boolean()),
+    restAfterMs: Type.Optional(Type.Integer({ minimum: 1_000, maximum: 3_600_000 })),
+    answers: Type.Optional(AnswerLength),
+  },
+  closed,
+);
+
 export const AssistantFile = Type.Object(
   {
     title: Sentence,
@@ -77,46 +115,7 @@ export const AssistantFile = Type.Object(
         closed,
       ),
     ),
-    manners: Type.Optional(
-      Type.Object(
-        {
-          leewayMs: Type.Optional(Type.Integer({ minimum: 200, maximum: 5_000 })),
-          firstWordMs: Type.Optional(
-            Type.Integer({ minimum: 0, maximum: 3_600_000, description: 'ms; 0 waits for ever' }),
-          ),
-          floor: Type.Optional(Floor),
-          sureness: Type.Optional(Type.Number({ minimum: 0, maximum: 1 })),
-          first: Type.Optional(Type.Union([Type.Literal('assistant'), Type.Literal('caller')])),
-          interrupt: Type.Optional(
-            Type.Union([Type.Literal('voice'), Type.Literal('words'), Type.Literal('key')]),
-          ),
-          important: Type.Optional(
-            Type.Array(Type.String({ minLength: 1, maxLength: 200 }), {
-              maxItems: 200,
-              description: 'words or phrases: a sentence that holds one of them is not interrupted by voice',
-            }),
-          ),
-          headStarts: Type.Optional(
-            Type.Integer({
-              minimum: 0,
-              maximum: 10,
-              description: 'so often in a turn may thinking begin before the turn is over; 0: never',
-            }),
-          ),
-          fillerAfterMs: Type.Optional(
-            Type.Integer({
-              minimum: 0,
-              maximum: 60_000,
-              description: 'ms after which a late answer is bridged; 0: never',
-            }),
-          ),
-          followPace: Type.Optional(Type.Boolean()),
-          restAfterMs: Type.Optional(Type.Integer({ minimum: 1_000, maximum: 3_600_000 })),
-          answers: Type.Optional(AnswerLength),
-        },
-        closed,
-      ),
-    ),
+    manners: Type.Optional(MannersFile),
     /** Both sides' sound and words are kept. */
     recorded: Type.Optional(Type.Boolean()),
     /** What callers are likely to say: `(a|b)` is one of them, `[a]` may be left out, `{slot}` is one of the slot's values. */

@@ -69,6 +69,29 @@ export const JournalEntry = object({
   body: Type.Unknown(),
 });
 
+/** How a turn was taken, or would be with other manners. */
+const Taken = object({
+  waitMs: Nullable(Type.Number()),
+  reason: Text,
+  cutOffs: Count,
+  headStarts: object({ begun: Count, kept: Type.Boolean() }),
+  gapMs: Nullable(Type.Number()),
+});
+/** A stored talk taken once more. `difference`: null when with its own manners every order is the same. */
+export const Replayed = object({
+  difference: Nullable(Text),
+  turns: Type.Array(
+    object({
+      turn: Count,
+      text: Text,
+      voiceBeganMs: Type.Number(),
+      voiceEndedMs: Type.Number(),
+      was: Taken,
+      wouldBe: Taken,
+    }),
+  ),
+});
+
 export const EngineSummary = object({
   name: Text,
   title: Text,
@@ -168,6 +191,7 @@ export type RecordingSummary = Static<typeof RecordingSummary>;
 export type ConversationSummary = Static<typeof ConversationSummary>;
 export type Conversation = Static<typeof Conversation>;
 export type JournalEntry = Static<typeof JournalEntry>;
+export type Replayed = Static<typeof Replayed>;
 export type EngineSummary = Static<typeof EngineSummary>;
 export type VoiceSummary = Static<typeof VoiceSummary>;
 export type TranscribedSegment = Static<typeof TranscribedSegment>;

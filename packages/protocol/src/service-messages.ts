@@ -1,7 +1,7 @@
 /** What the service sends over the talk socket, besides binary audio frames. Every message carries `atMs` on the caller's axis. */
 import { Type, type Static, type TProperties } from '@sinclair/typebox';
 import { ANSWER_LENGTHS } from '@verbalon/core';
-import { Floor } from './caller-messages.js';
+import { Floor, Interrupt } from './caller-messages.js';
 
 const closed = { additionalProperties: false };
 const Ms = Type.Number({
@@ -109,6 +109,8 @@ export const serviceMessages = {
     /** The language that is heard and spoken. */
     language: Type.String(),
     floor: Floor,
+    /** How the caller may interrupt: a line ducks by itself only where a voice may. */
+    interrupt: Interrupt,
     /** To be shown beside "listening"; may be empty. */
     prompt: Type.String(),
     /** With it a line that was lost goes on with this talk, within RESUME_MS. */

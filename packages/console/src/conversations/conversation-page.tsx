@@ -9,6 +9,7 @@ import { StoredStrip } from '../shared/strip.js';
 import { TurnBar } from '../shared/turn-bar.js';
 import { http, useLoaded } from '../shared/use-loaded.js';
 import { lengthOf, whenOf } from './times.js';
+import { WhatIf } from './what-if.js';
 
 const FOLLOW_MS = 50;
 
@@ -100,6 +101,9 @@ function Whole({
           }}
         />
       ))}
+      {conversation.recorded && (
+        <WhatIf conversation={conversation.id} view={view} durationMs={durationMs} seek={seek} />
+      )}
       <ol className="space-y-3" aria-label="Turns">
         {conversation.reports.map((report) => (
           <Turn

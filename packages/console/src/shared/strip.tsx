@@ -262,7 +262,7 @@ function Staves({ view, x, width, fromMs, toMs, label, children }: StavesProps) 
 }
 
 function Waits({ view, x, fromMs }: Pick<StavesProps, 'view' | 'x' | 'fromMs'>) {
-  return view.reports.map(({ turn, times, wait }) => {
+  return view.reports.map(({ turn, times, wait, headStarts }) => {
     if (!wait || times.voiceEndedMs === undefined || times.voiceEndedMs < fromMs) return null;
     const left = x(times.voiceEndedMs);
     return (
@@ -279,6 +279,19 @@ function Waits({ view, x, fromMs }: Pick<StavesProps, 'view' | 'x' | 'fromMs'>) 
         <text x={left + 3} y={LANE_PX - 10} fontSize="11" fill="var(--color-base-content)" className="times">
           {Math.round(wait.ms)} ms
         </text>
+        {headStarts.kept && times.thinkingMs !== undefined && (
+          <line
+            x1={x(times.thinkingMs)}
+            x2={x(times.endpointMs ?? times.thinkingMs)}
+            y1={LANE_PX - 8}
+            y2={LANE_PX - 8}
+            stroke="var(--color-secondary)"
+            strokeWidth="2"
+            strokeDasharray="5 3"
+          >
+            <title>The answer was begun here, before the turn was over</title>
+          </line>
+        )}
       </g>
     );
   });

@@ -2,7 +2,7 @@
  * One clock for both directions: what the microphone (or a recording in its place) gives goes out in pieces of 20 ms,
  * what the assistant says is played, and the place of every sample is known on the same axis.
  */
-import { Playout, type PlayedReport } from '@verbalon/client';
+import { LocalDuck, Playout, type PlayedReport } from '@verbalon/client';
 import { toPcm16 } from '@verbalon/core';
 
 const PIECE_MS = 20;
@@ -14,11 +14,14 @@ export type ToWorklet =
   | { kind: 'sound'; epoch: number; samples: Int16Array; last: boolean }
   | { kind: 'duck' }
   | { kind: 'unduck' }
+  | { kind: 'ducksByItself'; on: boolean }
   | { kind: 'flush' };
 
 export type FromWorklet =
   | { kind: 'captured'; firstSample: number; samples: Int16Array }
   | { kind: 'played'; report: PlayedReport }
+  /** A voice was heard here, and the assistant was ducked before anybody said so. */
+  | { kind: 'ducked'; capture: number }
   | { kind: 'recordingOver' };
 
 declare const sampleRate: number;
@@ -30,6 +33,10 @@ declare class AudioWorkletProcessor {
 class LineProcessor extends AudioWorkletProcessor {
   private readonly piece = new Float32Array(2 * Math.round((PIECE_MS * sampleRate) / 2000));
   private readonly playout = new Playout(sampleRate, (report) => this.tell({ kind: 'played', report }));
+  private readonly duck = new LocalDuck(this.playout, sampleRate, (capture) =>
+    this.tell({ kind: 'ducked', capture }),
+  );
+  private ducks = false;
   private filled = 0;
   private captured = 0;
   private started = false;
@@ -59,8 +66,11 @@ class LineProcessor extends AudioWorkletProcessor {
         return this.playout.add(message);
       case 'flush':
         return this.playout.flush(this.captured + this.filled);
+      case 'ducksByItself':
+        this.ducks = message.on;
+        return;
       default:
-        return this.playout[message.kind]();
+        return this.duck.told(message.kind);
     }
   }
 
@@ -69,10 +79,12 @@ class LineProcessor extends AudioWorkletProcessor {
     if (!this.started || !out) return true;
     const at = this.captured + this.filled;
     // Without a microphone (it was pulled out, another is being opened) there is silence, and the axis goes on.
-    this.capture(
-      this.recording ? this.recorded(at, out.length) : (inputs[0]?.[0] ?? new Float32Array(out.length)),
-    );
+    const heard = this.recording
+      ? this.recorded(at, out.length)
+      : (inputs[0]?.[0] ?? new Float32Array(out.length));
+    this.capture(heard);
     const played = this.playout.pull(out.length, at + this.latencySamples);
+    if (this.ducks) this.duck.hear(heard, played, at);
     for (const channel of outputs[0]!) channel.set(played);
     return true;
   }

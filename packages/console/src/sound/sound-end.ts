@@ -54,6 +54,8 @@ async function openMicrophone(device: string): Promise<MediaStream> {
 export interface SoundEvents {
   captured: (firstSample: number, samples: Int16Array) => void;
   played: (report: { speech: number; sample: number; capture: number; flushed?: boolean }) => void;
+  /** The assistant was ducked at once, because a voice was heard here. */
+  ducked: (capture: number) => void;
   recordingOver: () => void;
   /** A device went away or came, in words. */
   device: (words: string) => void;
@@ -111,6 +113,7 @@ export class SoundEnd {
     this.node.port.onmessage = ({ data }: MessageEvent<FromWorklet>) => {
       if (data.kind === 'captured') events.captured(data.firstSample, data.samples);
       else if (data.kind === 'played') events.played(data.report);
+      else if (data.kind === 'ducked') events.ducked(data.capture);
       else events.recordingOver();
     };
     this.latency = this.latencyNow();
@@ -127,6 +130,11 @@ export class SoundEnd {
 
   unduck(): void {
     this.tell({ kind: 'unduck' });
+  }
+
+  /** Whether a voice that is heard here makes the assistant quieter before the service says so. */
+  ducksByItself(on: boolean): void {
+    this.tell({ kind: 'ducksByItself', on });
   }
 
   flush(): void {

@@ -44,6 +44,7 @@ async function echoTest(choice: DeviceChoice, level: (db: number) => void): Prom
           if ((count() * 1000) / rateHz >= LISTEN_MS) resolve();
         },
         played: () => undefined,
+        ducked: () => undefined,
         recordingOver: () => undefined,
         device: () => undefined,
       });

@@ -72,6 +72,8 @@ export class TalkSession {
       },
       {
         message: (message) => {
+          if (message.kind === 'admitted')
+            sound.ducksByItself(message.interrupt !== 'key' && message.floor === 'open');
           if (message.kind === 'duck') sound.duck();
           if (message.kind === 'unduck') sound.unduck();
           if (message.kind === 'hush') sound.flush();
@@ -97,6 +99,7 @@ export class TalkSession {
         const ms = (count: number) => (count * 1000) / sound.rateHz;
         this.set(showPlayed(this.view, report.speech, ms(report.sample), ms(report.capture)));
       },
+      ducked: (capture) => this.line?.send({ kind: 'ducked', capture }),
       device: (words) => this.set({ ...this.view, notice: words }),
       recordingOver: () =>
         this.set({ ...this.view, notice: 'The walker’s recording is over. You can still type.' }),

@@ -106,7 +106,8 @@ export function piece(desk: Desk, { thought, text }: HappeningOf<'piece'>): void
 
 export function thoughtDone(desk: Desk, { thought }: HappeningOf<'thoughtDone'>): void {
   const found = thinking(desk, thought);
-  if (!found || (found.how === 'stopped' && !found.reply.resumable)) return desk.ignore('thoughtDone', thought);
+  if (!found || (found.how === 'stopped' && !found.reply.resumable))
+    return desk.ignore('thoughtDone', thought);
   if (found.reply.written.trim() === '')
     return fail(desk, found, 'thought-empty', 'the model ended its answer without a word');
   finishWriting(desk, found);

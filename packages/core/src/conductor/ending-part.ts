@@ -65,7 +65,10 @@ export function completenessOf(desk: Desk, turn: Turn): Completeness {
   return weigh(evidenceOf(desk, turn));
 }
 
-export function voicePaused(desk: Desk, { atMs, voicedMs, pitchedMs, ending }: HappeningOf<'voicePaused'>): void {
+export function voicePaused(
+  desk: Desk,
+  { atMs, voicedMs, pitchedMs, ending }: HappeningOf<'voicePaused'>,
+): void {
   const { turn, overlap } = desk.state;
   if (!turn || !openOne(turn)) return;
   turn.pause = { atMs, ending };
@@ -119,7 +122,8 @@ export function pauseOver(desk: Desk, turn: Turn, atMs: number): void {
 export function segmentRang(desk: Desk): void {
   const { turn } = desk.state;
   const open = openOne(turn);
-  if (turn?.pause && open) closeSegment(desk, open, Math.min(desk.nowMs, turn.pause.atMs + TAIL_MS), 'the end is near');
+  if (turn?.pause && open)
+    closeSegment(desk, open, Math.min(desk.nowMs, turn.pause.atMs + TAIL_MS), 'the end is near');
 }
 
 /**

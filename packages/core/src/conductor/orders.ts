@@ -7,7 +7,8 @@ import type { HeardWord } from './happenings.js';
 import type { AnswerLength } from './plan.js';
 
 export type Phase = 'resting' | 'listening' | 'working' | 'answering';
-export type TimerName = 'endpoint' | 'segment' | 'finalDue' | 'hushDue' | 'rest' | 'firstWord' | 'release' | 'filler';
+export type TimerName =
+  'endpoint' | 'segment' | 'finalDue' | 'hushDue' | 'rest' | 'firstWord' | 'release' | 'filler';
 
 /** `resumed`: the assistant takes up again what a noise had stopped. */
 export type TurnSource = 'voice' | 'typed' | 'greeting' | 'silence' | 'resumed';

@@ -48,7 +48,8 @@ export function judgeOverlap(desk: Desk, over: boolean): void {
   const { voicedMs, pitchedMs } = overlap;
   const words = turnWords(turn);
   const shown = words.join(' ');
-  if (isEcho(desk, words)) return over ? goOn(desk, 'it is the echo of our own voice') : unduck(desk, 'it is our own voice');
+  if (isEcho(desk, words))
+    return over ? goOn(desk, 'it is the echo of our own voice') : unduck(desk, 'it is our own voice');
   const meaning = languageOf(plan.language).overlap(words);
   const sureness = surenessOf(turn) ?? 0;
   const isStop = meaning === 'stop!' || (meaning === 'stop' && over && sureness >= LEAST_SURENESS_OF_STOP);
@@ -68,7 +69,10 @@ function judgeWords(desk: Desk, shown: string, voicedMs: number, sureness: numbe
 }
 
 /** How long the voice is by now. */
-export function overlapGoes(desk: Desk, { voicedMs, pitchedMs }: { voicedMs: number; pitchedMs: number }): void {
+export function overlapGoes(
+  desk: Desk,
+  { voicedMs, pitchedMs }: { voicedMs: number; pitchedMs: number },
+): void {
   const { overlap } = desk.state;
   if (!overlap) return;
   overlap.voicedMs = voicedMs;
@@ -128,14 +132,17 @@ export function isEcho(desk: Desk, words: readonly string[]): boolean {
 /** What of our own was to be heard just now. */
 function inTheAir({ state, nowMs }: Desk): string[] {
   const said = state.reply?.speeches.flatMap((speech) => wordsAround(speech)) ?? [];
-  const before = nowMs - state.lastSaid.atMs < IN_THE_AIR_BEFORE_MS ? state.lastSaid.text.split(' ').slice(-12) : [];
+  const before =
+    nowMs - state.lastSaid.atMs < IN_THE_AIR_BEFORE_MS ? state.lastSaid.text.split(' ').slice(-12) : [];
   return dictionaryWords([...before, ...said].join(' '));
 }
 
 function wordsAround({ words, playedMs, stage }: Speech): string[] {
   if (stage !== 'playing' && stage !== 'played') return [];
   const from = playedMs - IN_THE_AIR_BEFORE_MS;
-  return words.filter(({ endMs }) => endMs > from && endMs < playedMs + IN_THE_AIR_AFTER_MS).map(({ word }) => word);
+  return words
+    .filter(({ endMs }) => endMs > from && endMs < playedMs + IN_THE_AIR_AFTER_MS)
+    .map(({ word }) => word);
 }
 
 /** Share of `words` that stand in `own`, in order, at the place where they fit best. */

@@ -225,6 +225,8 @@ export function turnText(plan: Plan, { segments }: Turn): string {
 
 /** All words of a turn as they were recognised, in lower case, without marks. */
 export function turnWords({ segments }: Turn): string[] {
-  const texts = segments.map(({ typed, final, shown }) => typed ?? (final ?? shown).map(({ word }) => word).join(' '));
+  const texts = segments.map(
+    ({ typed, final, shown }) => typed ?? (final ?? shown).map(({ word }) => word).join(' '),
+  );
   return dictionaryWords(texts.join(' '));
 }

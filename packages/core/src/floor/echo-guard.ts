@@ -84,7 +84,12 @@ export class EchoGuard {
       if (own <= LEARNT_FROM_DB) continue;
       const gain = micDb[b]! - own;
       const believed = this.gains[b]!;
-      if (gain < believed) this.gains[b] = Math.max(LEAST_GAIN_DB, gain, believed - (this.isDelayKnown ? FALL_DB : FIRST_FALL_DB));
+      if (gain < believed)
+        this.gains[b] = Math.max(
+          LEAST_GAIN_DB,
+          gain,
+          believed - (this.isDelayKnown ? FALL_DB : FIRST_FALL_DB),
+        );
       else this.gains[b] = Math.min(gain, believed + LEAST_RISE_DB + RISE_DB * (1 - likeness));
     }
   }
@@ -108,8 +113,8 @@ export class EchoGuard {
   private learnDelay(micDb: Float32Array): void {
     const now = this.at(0);
     for (let b = 0; b < BANDS; b++) {
-      this.micMean[b]! += (2 * LEARNING) * (Math.max(SILENT_DB, micDb[b]!) - this.micMean[b]!);
-      this.ownMean[b]! += (2 * LEARNING) * (Math.max(SILENT_DB, now[b]!) - this.ownMean[b]!);
+      this.micMean[b]! += 2 * LEARNING * (Math.max(SILENT_DB, micDb[b]!) - this.micMean[b]!);
+      this.ownMean[b]! += 2 * LEARNING * (Math.max(SILENT_DB, now[b]!) - this.ownMean[b]!);
     }
     let mic = 0;
     for (let b = 0; b < BANDS; b++) mic += (Math.max(SILENT_DB, micDb[b]!) - this.micMean[b]!) ** 2;

@@ -102,7 +102,8 @@ export class Ear {
     this.voicedFrames += this.paused ? 1 : index - this.lastVoicedFrame;
     this.lastVoicedFrame = index;
     const before = this.voicedMs() - FRAME_MS;
-    const due = this.paused || Math.floor(this.voicedMs() / GOES_EVERY_MS) > Math.floor(before / GOES_EVERY_MS);
+    const due =
+      this.paused || Math.floor(this.voicedMs() / GOES_EVERY_MS) > Math.floor(before / GOES_EVERY_MS);
     this.paused = false;
     return due ? { kind: 'voiceGoes', atMs: this.timeOf(this.frames), ...this.voiced() } : null;
   }

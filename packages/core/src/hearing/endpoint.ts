@@ -49,12 +49,21 @@ const LEAST_PAUSES = 2;
 const PAUSE_SHARE = 0.8;
 
 /** How complete the turn seems, with the strongest reason for it. */
-export function weigh({ words, expects, expected, sureness, ending, uncoveredMs }: Omit<Evidence, 'leewayMs' | 'ownPausesMs'>): Completeness {
+export function weigh({
+  words,
+  expects,
+  expected,
+  sureness,
+  ending,
+  uncoveredMs,
+}: Omit<Evidence, 'leewayMs' | 'ownPausesMs'>): Completeness {
   let { score, because } = words;
   if (expected !== null && score > -0.75) {
     const certain = expected.more ? 0.9 : 1;
-    if (expected.whole && !expected.begun) [score, because] = [certain, 'it is a phrase that is expected here'];
-    else if (expected.whole) [score, because] = [Math.max(score, 0.7), 'it is a phrase that is expected here'];
+    if (expected.whole && !expected.begun)
+      [score, because] = [certain, 'it is a phrase that is expected here'];
+    else if (expected.whole)
+      [score, because] = [Math.max(score, 0.7), 'it is a phrase that is expected here'];
     else if (score < 0.8) [score, because] = [Math.min(score, -0.7), 'an expected phrase has only begun'];
   }
   if (expected === null && expects && score > 0) {
@@ -74,14 +83,18 @@ export function weigh({ words, expects, expected, sureness, ending, uncoveredMs 
 function melodyOf(ending: Ending | null): Completeness {
   if (ending?.moveSt == null) return { score: 0, because: '' };
   if (ending.moveSt <= -2 && ending.placeSt! <= -1.5) return { score: 0.15, because: 'the voice fell' };
-  if (Math.abs(ending.moveSt) < 0.7 && ending.placeSt! > -0.5) return { score: -0.15, because: 'the voice stayed up' };
+  if (Math.abs(ending.moveSt) < 0.7 && ending.placeSt! > -0.5)
+    return { score: -0.15, because: 'the voice stayed up' };
   return { score: 0, because: '' };
 }
 
 export function decideWait(evidence: Evidence): Wait {
   const { leewayMs, ownPausesMs } = evidence;
   const { score, because } = weigh(evidence);
-  const share = score >= 0 ? 1 - (1 - LEAST_SHARE) * Math.min(1, score / 0.9) : 1 + (MOST_SHARE - 1) * Math.min(1, -score / 0.9);
+  const share =
+    score >= 0
+      ? 1 - (1 - LEAST_SHARE) * Math.min(1, score / 0.9)
+      : 1 + (MOST_SHARE - 1) * Math.min(1, -score / 0.9);
   let ms = leewayMs * share;
   let reason = because;
   if (ownPausesMs.length >= LEAST_PAUSES && score < 0.5) {

@@ -172,8 +172,7 @@ export class VoiceFeatures {
       this.smoothDb[b]! += share * (bandsDb[b]! - this.smoothDb[b]!);
     }
     if (this.frames < CALIBRATION_FRAMES) this.calibrate();
-    for (let b = 0; b < BANDS; b++)
-      features.rises[b] = Math.max(0, bandsDb[b]! - this.floors[b]!);
+    for (let b = 0; b < BANDS; b++) features.rises[b] = Math.max(0, bandsDb[b]! - this.floors[b]!);
     this.measurePitch();
     this.frames++;
     return features;
@@ -209,7 +208,10 @@ export class VoiceFeatures {
   private calibrate(): void {
     for (let b = 0; b < BANDS; b++) {
       const db = this.smoothDb[b]!;
-      this.floors[b] = this.frames === 0 ? Math.min(db, b === 0 ? GREATEST_FIRST_HUM_DB : GREATEST_FIRST_FLOOR_DB) : Math.min(this.floors[b]!, db);
+      this.floors[b] =
+        this.frames === 0
+          ? Math.min(db, b === 0 ? GREATEST_FIRST_HUM_DB : GREATEST_FIRST_FLOOR_DB)
+          : Math.min(this.floors[b]!, db);
     }
   }
 
@@ -246,7 +248,8 @@ export class VoiceFeatures {
       }
     }
     features.periodicity = zero > 1e-7 ? Math.max(0, Math.min(1, best / zero)) : 0;
-    features.pitchHz = features.periodicity > 0.5 && bestLag > least ? LOW_RATE_HZ / this.refined(bestLag) : null;
+    features.pitchHz =
+      features.periodicity > 0.5 && bestLag > least ? LOW_RATE_HZ / this.refined(bestLag) : null;
   }
 
   /** The lag between samples, by a parabola. */
@@ -259,5 +262,8 @@ export class VoiceFeatures {
 }
 
 function hann(count: number): Float32Array {
-  return Float32Array.from({ length: count }, (_, i) => 0.5 - 0.5 * Math.cos((2 * Math.PI * (i + 0.5)) / count));
+  return Float32Array.from(
+    { length: count },
+    (_, i) => 0.5 - 0.5 * Math.cos((2 * Math.PI * (i + 0.5)) / count),
+  );
 }

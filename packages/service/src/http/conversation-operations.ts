@@ -1,12 +1,21 @@
 /** Stored conversations. */
 import type { Request, Response } from 'express';
 import { Type } from '@sinclair/typebox';
-import { cuesOf, webVtt } from '@verbalon/core';
-import { check, Conversation, ConversationSummary, Id, JournalEntry, PageQuery } from '@verbalon/protocol';
+import { cuesOf, replay, webVtt, type Manners } from '@verbalon/core';
+import {
+  check,
+  Conversation,
+  ConversationSummary,
+  Id,
+  JournalEntry,
+  MannersFile,
+  PageQuery,
+  Replayed,
+} from '@verbalon/protocol';
 import { captionsOf } from '../database/captions.js';
 import { ProblemError } from '../problems.js';
 import type { HttpHost } from './app.js';
-import { queryOf, type Operation } from './operation.js';
+import { bodyOf, queryOf, type Operation } from './operation.js';
 
 export function conversationOperations({ reader }: HttpHost): Operation[] {
   return [
@@ -38,6 +47,18 @@ export function conversationOperations({ reader }: HttpHost): Operation[] {
       summary: 'Every happening and every order, with its reason',
       answers: [{ type: 'application/json', schema: Type.Array(JournalEntry) }],
       handle: fromStore(async (request, response) => response.json(await reader.journal(idOf(request)))),
+    },
+    {
+      method: 'post',
+      path: '/v1/conversations/{id}/replay',
+      id: 'replayConversation',
+      summary: 'Its turns once more with other manners: what would have changed in turn-taking',
+      body: MannersFile,
+      answers: [{ type: 'application/json', schema: Replayed }],
+      handle: fromStore(async (request, response) => {
+        const manners = bodyOf(request, MannersFile);
+        response.json(replay(await reader.journal(idOf(request)), manners as Partial<Manners>));
+      }),
     },
     {
       method: 'get',

@@ -209,6 +209,7 @@ export class Connection implements CallLine {
       lineup: this.host.lineupStates(assistant),
       language: plan.language,
       floor: plan.manners.floor,
+      interrupt: plan.manners.interrupt,
       prompt: assistant.file.prompt ?? '',
       token,
     }));

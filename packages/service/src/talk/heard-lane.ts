@@ -1,6 +1,9 @@
 /** What the caller heard of the assistant, put on the caller's axis from the line's reports of playing. */
 import { HOUSE_RATE_HZ, joinPcm16, samplesOfMs } from '@verbalon/core';
 
+/** How much a ducked line plays quieter (20 dB). */
+const DUCKED_GAIN = 0.1;
+
 /** A report that differs from where we believed to be by less than this moves nothing, in ms. */
 const JITTER_MS = 8;
 
@@ -9,13 +12,16 @@ interface Spoken {
   /** Samples already put on the axis, and where the speech began on it. */
   done: number;
   originSample: number | null;
+  /** Nothing after `done` is played. */
+  stopped: boolean;
 }
 
 export class HeardLane {
   private readonly spoken = new Map<number, Spoken>();
+  private gain = 1;
 
   add(speech: number, samples: Int16Array): void {
-    const one = this.spoken.get(speech) ?? { parts: [], done: 0, originSample: null };
+    const one = this.spoken.get(speech) ?? { parts: [], done: 0, originSample: null, stopped: false };
     one.parts.push(samples);
     this.spoken.set(speech, one);
   }
@@ -41,6 +47,39 @@ export class HeardLane {
     const firstSample = one.originSample + one.done;
     one.done += samples.length;
     return firstSample < 0 ? null : { firstSample, samples };
+  }
+
+  /**
+   * What the line plays while the caller's axis goes from `firstSample` on, as far as its reports tell: it plays on without a
+   * hole until it says something else. Null where it plays nothing.
+   */
+  playingAt(firstSample: number, count: number): Float32Array | null {
+    let found: Float32Array | null = null;
+    for (const { parts, originSample, done, stopped } of this.spoken.values()) {
+      if (originSample === null) continue;
+      const end = stopped ? originSample + done : Infinity;
+      let at = originSample;
+      for (const part of parts) {
+        const from = Math.max(at, firstSample);
+        const to = Math.min(at + part.length, firstSample + count, end);
+        if (from < to) {
+          found ??= new Float32Array(count);
+          for (let i = from; i < to; i++) found[i - firstSample] = (this.gain * part[i - at]!) / 32768;
+        }
+        at += part.length;
+      }
+    }
+    return found;
+  }
+
+  duck(ducked: boolean): void {
+    this.gain = ducked ? DUCKED_GAIN : 1;
+  }
+
+  /** Nothing more is played of what was said so far. */
+  hush(): void {
+    this.gain = 1;
+    for (const one of this.spoken.values()) one.stopped = true;
   }
 
   /** Everything said so far has been played, or never will be. */

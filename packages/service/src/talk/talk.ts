@@ -106,7 +106,8 @@ export class Talk {
     this.axis.learn(this.sound.capturedMs);
     this.options.record.audio('caller', arrival.from, arrival.samples);
     for (const hearing of this.hearings.values()) if (!hearing.closed) hearing.stream.push(arrival.samples);
-    for (const event of this.ear.hear(arrival.floats)) this.happen(event);
+    const own = this.lane.playingAt(arrival.from, arrival.floats.length);
+    for (const event of this.ear.hear(arrival.floats, own)) this.happen(event);
   }
 
   played(speech: number, sample: number, capture: number, flushed: boolean): void {
@@ -163,6 +164,7 @@ export class Talk {
         return this.play(order.speech);
       case 'duck':
       case 'unduck':
+        this.lane.duck(order.kind === 'duck');
         return this.send({ kind: order.kind });
       case 'hush':
         return this.hush();
@@ -306,6 +308,7 @@ export class Talk {
     this.pacer.stop();
     this.ready.clear();
     this.playing.clear();
+    this.lane.hush();
     this.send({ kind: 'hush' });
   }
 

@@ -1,0 +1,267 @@
+/**
+ * A stored talk through the conductor once more: with its own manners, to see that it decides the same; and each of its
+ * turns with other manners, to see what would have changed. It tells about turn-taking only: the caller says what was said,
+ * the engines take as long as they took, and what they would have answered nobody knows.
+ */
+import { Conductor } from './conductor.js';
+import type { Happening, HappeningOf, HeardWord } from './happenings.js';
+import type { Order, TurnReport } from './orders.js';
+import type { Manners } from './plan.js';
+import type { State } from './state.js';
+
+/** An entry of a journal. */
+export interface Kept {
+  side: 'happening' | 'order';
+  body: unknown;
+}
+
+/** How a turn was taken. */
+export interface Taken {
+  /** From the caller's last sound to the end of the turn, in ms, and why; null where it did not end. */
+  waitMs: number | null;
+  reason: string;
+  /** The turn was ended so often before the caller's last sound. */
+  cutOffs: number;
+  headStarts: { begun: number; kept: boolean };
+  /** Caller's last sound to the assistant's first, with engines as fast as they were, in ms. */
+  gapMs: number | null;
+}
+
+export interface ReplayedTurn {
+  turn: number;
+  text: string;
+  voiceBeganMs: number;
+  /** The caller's last sound. */
+  voiceEndedMs: number;
+  was: Taken;
+  wouldBe: Taken;
+}
+
+export interface Replay {
+  /** With its own manners every order is the same; else where the first one differs. */
+  difference: string | null;
+  turns: ReplayedTurn[];
+}
+
+/** A recogniser's last words come so long after it is closed, in ms. */
+const FINAL_LATE_MS = 60;
+/** A turn is followed for so long after it was over. */
+const AFTERWARDS_MS = 4_000;
+const TOLERANCE_MS = 30;
+
+export function replay(journal: readonly Kept[], manners: Partial<Manners>): Replay {
+  const { difference, anchors } = withOwnManners(journal);
+  const happenings = journal.flatMap(({ side, body }) => (side === 'happening' ? [body as Happening] : []));
+  const reports = journal.flatMap(({ side, body }) => {
+    const order = body as Order;
+    const isTurn = side === 'order' && order.kind === 'tell' && order.message.kind === 'turn';
+    return isTurn && order.message.kind === 'turn' ? [order.message.report] : [];
+  });
+  const turns = reports.flatMap((report, i) => {
+    const { voiceBeganMs, voiceEndedMs } = report.times;
+    const anchor = voiceBeganMs === undefined ? undefined : anchors.get(voiceBeganMs);
+    if (report.source !== 'voice' || !anchor || voiceBeganMs === undefined || voiceEndedMs === undefined)
+      return [];
+    const next =
+      reports.slice(i + 1).find(({ source }) => source === 'voice')?.times.voiceBeganMs ?? Infinity;
+    const untilMs = Math.min(voiceEndedMs + AFTERWARDS_MS, next);
+    const taking = new TurnTaking(anchor.state, manners, happenings.slice(anchor.at), report, untilMs);
+    const wouldBe = taking.run();
+    return [
+      { turn: report.turn, text: report.text, voiceBeganMs, voiceEndedMs, was: takenIn(report), wouldBe },
+    ];
+  });
+  return { difference, turns };
+}
+
+function takenIn({ wait, times, gap, headStarts }: TurnReport): Taken {
+  const { endpointMs, voiceEndedMs } = times;
+  const waitMs =
+    endpointMs === undefined || voiceEndedMs === undefined ? null : Math.max(0, endpointMs - voiceEndedMs);
+  return { waitMs, reason: wait?.reason ?? '', cutOffs: 0, headStarts, gapMs: gap?.ms ?? null };
+}
+
+interface Anchor {
+  state: State;
+  /** Index among the happenings. */
+  at: number;
+}
+
+function withOwnManners(journal: readonly Kept[]): {
+  difference: string | null;
+  anchors: Map<number, Anchor>;
+} {
+  const conductor = new Conductor();
+  const anchors = new Map<number, Anchor>();
+  let expected: Order[] = [];
+  let difference: string | null = null;
+  let at = 0;
+  for (const { side, body } of journal) {
+    if (side === 'order') {
+      const order = expected.shift();
+      if (difference === null && plainly(order) !== plainly(body))
+        difference = `after happening ${at}: "${(body as Order).kind}" was ordered, now "${order?.kind ?? 'nothing'}"`;
+      continue;
+    }
+    if (difference === null && expected.length > 0)
+      difference = `after happening ${at}: "${expected[0]!.kind}" is ordered now, and was not`;
+    const happening = body as Happening;
+    if (happening.kind === 'voiceBegan') anchors.set(happening.atMs, { state: conductor.snapshot(), at });
+    expected = conductor.conduct(happening);
+    at++;
+  }
+  return { difference, anchors };
+}
+
+/** As text that does not depend on the order of keys. */
+function plainly(value: unknown): string {
+  return JSON.stringify(value, (_, one: unknown) =>
+    one !== null && typeof one === 'object' && !Array.isArray(one)
+      ? Object.fromEntries(Object.entries(one).sort(([a], [b]) => (a < b ? -1 : 1)))
+      : one,
+  );
+}
+
+/** One recorded turn with other manners, from the state in which it began. */
+class TurnTaking {
+  private readonly conductor: Conductor;
+  private readonly queue: { atMs: number; order: number; run: () => void }[] = [];
+  private readonly timers = new Set<number>();
+  private readonly open = new Map<number, { fromMs: number; closed: boolean }>();
+  private readonly words: { atMs: number; words: HeardWord[]; final: boolean }[] = [];
+  private count = 0;
+  private nowMs = 0;
+  private endings: { atMs: number; reason: string }[] = [];
+  private thoughts: { thought: number; ahead: boolean; dropped: boolean }[] = [];
+  private soundMs: number | null = null;
+
+  constructor(
+    state: State,
+    manners: Partial<Manners>,
+    happenings: readonly Happening[],
+    private readonly report: TurnReport,
+    private readonly untilMs: number,
+  ) {
+    const plan = state.plan!;
+    this.conductor = new Conductor({ ...state, plan: { ...plan, manners: { ...plan.manners, ...manners } } });
+    for (const timer of Object.values(state.timers)) this.timers.add(timer);
+    for (const happening of happenings) {
+      if (happening.nowMs > untilMs) break;
+      if (happening.kind === 'partial' || happening.kind === 'final') this.hearAgain(happening);
+      else if (isTheCallers(happening)) this.at(happening.nowMs, () => this.happen(happening));
+    }
+  }
+
+  run(): Taken {
+    while (this.queue.length > 0 && this.soundMs === null) {
+      this.queue.sort((a, b) => a.atMs - b.atMs || a.order - b.order);
+      const next = this.queue.shift()!;
+      if (next.atMs > this.untilMs) break;
+      this.nowMs = next.atMs;
+      next.run();
+    }
+    const lastMs = this.report.times.voiceEndedMs!;
+    const early = this.endings.filter(({ atMs }) => atMs < lastMs - TOLERANCE_MS);
+    const end = this.endings.find(({ atMs }) => atMs >= lastMs - TOLERANCE_MS);
+    const ahead = this.thoughts.filter((one) => one.ahead);
+    return {
+      waitMs: end ? Math.round(end.atMs - lastMs) : null,
+      reason: end?.reason ?? 'it did not end',
+      cutOffs: early.length,
+      headStarts: { begun: ahead.length, kept: ahead.some(({ dropped }) => !dropped) },
+      gapMs: this.soundMs === null || this.soundMs < lastMs ? null : Math.round(this.soundMs - lastMs),
+    };
+  }
+
+  private at(atMs: number, run: () => void): void {
+    this.queue.push({ atMs, order: this.count++, run });
+  }
+
+  private happen(happening: Happening): void {
+    for (const order of this.conductor.conduct({ ...happening, nowMs: this.nowMs })) this.carryOut(order);
+  }
+
+  private hearAgain({ kind, nowMs, words }: HappeningOf<'partial'> | HappeningOf<'final'>): void {
+    this.words.push({ atMs: nowMs, words, final: kind === 'final' });
+    this.at(nowMs, () => {
+      for (const [recognition, { fromMs, closed }] of this.open) {
+        const its = wordsFrom(words, fromMs);
+        if (!closed && its.length > 0) this.happen({ kind: 'partial', recognition, words: its, nowMs });
+      }
+    });
+  }
+
+  private carryOut(order: Order): void {
+    const { times } = this.report;
+    const tookMs = (from?: number, to?: number) =>
+      from === undefined || to === undefined ? 0 : Math.max(0, to - from);
+    switch (order.kind) {
+      case 'setTimer':
+        this.timers.add(order.timer);
+        return this.at(this.nowMs + order.afterMs, () => {
+          if (this.timers.delete(order.timer))
+            this.happen({ kind: 'rang', timer: order.timer, nowMs: this.nowMs });
+        });
+      case 'clearTimer':
+        this.timers.delete(order.timer);
+        return;
+      case 'openRecognition':
+        this.open.set(order.recognition, { fromMs: order.fromMs, closed: false });
+        return;
+      case 'closeRecognition':
+        return this.close(order.recognition, order.toMs);
+      case 'dropRecognition':
+        this.open.delete(order.recognition);
+        return;
+      case 'think': {
+        const { thought } = order;
+        this.thoughts.push({ thought, ahead: order.reason.startsWith('head start'), dropped: false });
+        const writtenMs = tookMs(times.thinkingMs, times.firstPhraseMs ?? times.firstPieceMs);
+        return this.at(this.nowMs + writtenMs, () =>
+          this.happen({ kind: 'piece', thought, text: 'What it was is not known. And', nowMs: this.nowMs }),
+        );
+      }
+      case 'dropThought':
+        for (const one of this.thoughts) if (one.thought === order.thought) one.dropped = true;
+        return;
+      case 'synthesise': {
+        const { speech } = order;
+        const rest = { audioMs: 1_000, words: [], estimated: true, done: false };
+        return this.at(this.nowMs + tookMs(times.firstPhraseMs, times.firstAudioMs), () =>
+          this.happen({ kind: 'audio', speech, ...rest, nowMs: this.nowMs }),
+        );
+      }
+      case 'play':
+        this.soundMs =
+          this.nowMs +
+          tookMs(Math.max(times.firstAudioMs ?? 0, times.finalMs ?? 0, times.endpointMs ?? 0), times.soundMs);
+        return;
+      case 'tell':
+        if (order.message.kind === 'state' && order.message.state === 'working')
+          this.endings.push({ atMs: this.nowMs, reason: order.reason });
+        return;
+      default:
+    }
+  }
+
+  private close(recognition: number, toMs: number): void {
+    const one = this.open.get(recognition);
+    if (!one) return;
+    one.closed = true;
+    this.at(this.nowMs + FINAL_LATE_MS, () => {
+      if (!this.open.delete(recognition)) return;
+      const finals = this.words.filter(({ final }) => final).flatMap(({ words }) => words);
+      const words = wordsFrom(finals, one.fromMs).filter((word) => (word.fromMs + word.toMs) / 2 < toMs);
+      this.happen({ kind: 'final', recognition, words, alternatives: [], nowMs: this.nowMs });
+    });
+  }
+}
+
+/** A word that had hardly begun before belongs to what was listened to before. */
+function wordsFrom(words: readonly HeardWord[], fromMs: number): HeardWord[] {
+  return words.filter(({ toMs }) => toMs > fromMs + 60);
+}
+
+function isTheCallers({ kind }: Happening): boolean {
+  return /^(?:voice|pressed|released|typed|floorSet|ducked)/.test(kind);
+}
