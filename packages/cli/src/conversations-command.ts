@@ -84,7 +84,10 @@ function replayText({ difference, turns }: Replayed, file: string | undefined): 
     if (wouldBe.cutOffs > 0) lines.push(`  the caller would have been cut off ${wouldBe.cutOffs} times`);
   }
   const cut = turns.filter(({ wouldBe }) => wouldBe.cutOffs > 0).length;
-  lines.push('', `${turns.length} turns, ${cut} of them cut off. What the engines would have answered is not known.`);
+  lines.push(
+    '',
+    `${turns.length} turns, ${cut} of them cut off. What the engines would have answered is not known.`,
+  );
   return `${lines.join('\n')}\n`;
 }
 

@@ -2,7 +2,12 @@
 import { Command, InvalidArgumentError, Option } from 'commander';
 import { DEFAULT_PORT } from '@verbalon/protocol';
 import { complain } from './complain.js';
-import { exportConversation, listConversations, replayConversation, showConversation } from './conversations-command.js';
+import {
+  exportConversation,
+  listConversations,
+  replayConversation,
+  showConversation,
+} from './conversations-command.js';
 import {
   aloudCommand,
   askCommand,

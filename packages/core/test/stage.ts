@@ -31,12 +31,19 @@ export class Stage {
   rung: number[] = [];
   private timers = new Map<number, number>();
 
-  constructor(withPlan: Plan = plan) {
+  /** @param kept the journal, where one is kept */
+  constructor(
+    withPlan: Plan = plan,
+    private readonly kept: { side: 'happening' | 'order'; body: unknown }[] | null = null,
+  ) {
     this.happen({ kind: 'joined', plan: withPlan });
   }
 
   happen(what: Unstamped): Order[] {
-    const orders = this.conductor.conduct({ ...what, nowMs: this.nowMs } as Happening);
+    const happening = { ...what, nowMs: this.nowMs } as Happening;
+    const orders = this.conductor.conduct(happening);
+    this.kept?.push({ side: 'happening', body: happening });
+    for (const body of orders) this.kept?.push({ side: 'order', body });
     this.orders.push(...orders);
     for (const order of orders) {
       if (order.kind === 'setTimer') this.timers.set(order.timer, this.nowMs + order.afterMs);

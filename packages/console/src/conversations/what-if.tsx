@@ -60,7 +60,9 @@ export function WhatIf({
         <div className="flex flex-col gap-2">
           <h2 className="text-sm font-bold">As it was</h2>
           <StoredStrip view={view} durationMs={durationMs} atMs={0} seek={seek} />
-          <h2 className="text-sm font-bold">As it would be (what the engines would have said is not known)</h2>
+          <h2 className="text-sm font-bold">
+            As it would be (what the engines would have said is not known)
+          </h2>
           <StoredStrip view={wouldBe(view, found)} durationMs={durationMs} atMs={0} seek={seek} />
           <Turns found={found} />
         </div>

@@ -21,7 +21,7 @@ const LEAST_SURENESS_OF_STOP = 0.6;
 const LEAST_WORD_MS = 120;
 /** Our own words count as being in the air so long before and after they are played, in ms. */
 const IN_THE_AIR_BEFORE_MS = 3_000;
-const IN_THE_AIR_AFTER_MS = 300;
+const IN_THE_AIR_AFTER_MS = 700;
 /** So great a share of what was heard must be our own words for it to be an echo, and so many words. */
 const ECHO_SHARE = 0.7;
 const LEAST_ECHO_WORDS = 2;

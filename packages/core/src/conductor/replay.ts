@@ -57,6 +57,7 @@ export function replay(journal: readonly Kept[], manners: Partial<Manners>): Rep
     const isTurn = side === 'order' && order.kind === 'tell' && order.message.kind === 'turn';
     return isTurn && order.message.kind === 'turn' ? [order.message.report] : [];
   });
+  const endings = endingsIn(journal);
   const turns = reports.flatMap((report, i) => {
     const { voiceBeganMs, voiceEndedMs } = report.times;
     const anchor = voiceBeganMs === undefined ? undefined : anchors.get(voiceBeganMs);
@@ -67,11 +68,26 @@ export function replay(journal: readonly Kept[], manners: Partial<Manners>): Rep
     const untilMs = Math.min(voiceEndedMs + AFTERWARDS_MS, next);
     const taking = new TurnTaking(anchor.state, manners, happenings.slice(anchor.at), report, untilMs);
     const wouldBe = taking.run();
-    return [
-      { turn: report.turn, text: report.text, voiceBeganMs, voiceEndedMs, was: takenIn(report), wouldBe },
-    ];
+    const cutOffs = endings.filter((at) => at >= voiceBeganMs && at < voiceEndedMs - TOLERANCE_MS).length;
+    const was = { ...takenIn(report), cutOffs };
+    return [{ turn: report.turn, text: report.text, voiceBeganMs, voiceEndedMs, was, wouldBe }];
   });
   return { difference, turns };
+}
+
+/** When the assistant took the caller's turn for over. */
+function endingsIn(journal: readonly Kept[]): number[] {
+  const found: number[] = [];
+  let nowMs = 0;
+  for (const { side, body } of journal) {
+    if (side === 'happening') nowMs = (body as Happening).nowMs;
+    else if (isEnding(body as Order)) found.push(nowMs);
+  }
+  return found;
+}
+
+function isEnding(order: Order): boolean {
+  return order.kind === 'tell' && order.message.kind === 'state' && order.message.state === 'working';
 }
 
 function takenIn({ wait, times, gap, headStarts }: TurnReport): Taken {
@@ -237,8 +253,7 @@ class TurnTaking {
           tookMs(Math.max(times.firstAudioMs ?? 0, times.finalMs ?? 0, times.endpointMs ?? 0), times.soundMs);
         return;
       case 'tell':
-        if (order.message.kind === 'state' && order.message.state === 'working')
-          this.endings.push({ atMs: this.nowMs, reason: order.reason });
+        if (isEnding(order)) this.endings.push({ atMs: this.nowMs, reason: order.reason });
         return;
       default:
     }

@@ -19,7 +19,9 @@ const HELPERS = set(
   "is are was were am be been do does did can could will would shall should may might must has have had isn't aren't don't doesn't can't couldn't won't wouldn't i'm we're they're you're it's that's there's i'd we'd i'll we'll i've we've let's gonna wanna",
 );
 const SUBJECTS = set('i we they he she you it');
-const ADVERBS = set('very quite rather really just only almost even too more most less least actually maybe perhaps probably also still about');
+const ADVERBS = set(
+  'very quite rather really just only almost even too more most less least actually maybe perhaps probably also still about',
+);
 /** Verbs and others that want more after them. */
 const WANTING = set(
   'want need book bring tell ask give make send get reserve like prefer call serve cost mean hurt lost instead name number between least keep put take say says said',
@@ -37,9 +39,23 @@ const CORRECTIONS = set('no know sorry rather wait');
 const ASKING = set(
   'is are was were do does did can could will would shall should may might must has have had who what when where why how which whose',
 );
-const ORDERING = set('book tell give make send reserve call ask open close hand put cancel show read repeat bring take please say add change');
-const CLOSING = set('please thanks goodbye bye today tonight tomorrow now too again instead there then yes no okay ok alright right exactly sure nothing');
-const CLOSING_ENDS = ['thank you', 'thanks a lot', 'very much', 'that is all', "that's all", 'of course', 'for now', 'good night', 'not yet'];
+const ORDERING = set(
+  'book tell give make send reserve call ask open close hand put cancel show read repeat bring take please say add change',
+);
+const CLOSING = set(
+  'please thanks goodbye bye today tonight tomorrow now too again instead there then yes no okay ok alright right exactly sure nothing',
+);
+const CLOSING_ENDS = [
+  'thank you',
+  'thanks a lot',
+  'very much',
+  'that is all',
+  "that's all",
+  'of course',
+  'for now',
+  'good night',
+  'not yet',
+];
 const GREETINGS = set('hello hi hey morning evening afternoon');
 const DIGITS = set('zero oh one two three four five six seven eight nine double triple');
 const NUMBERS = set('one two three four five six seven eight nine ten eleven twelve');
@@ -52,7 +68,11 @@ const OPENING = set('if when because since after before while although once unle
 const TELEPHONE = 6;
 
 /** @param words in lower case; `asked` is what the assistant said last */
-export function englishCompleteness(words: readonly string[], names: readonly string[], asked: string): Completeness {
+export function englishCompleteness(
+  words: readonly string[],
+  names: readonly string[],
+  asked: string,
+): Completeness {
   const said = words.filter((word, i) => !FILLERS.has(word) || i === words.length - 1);
   const last = said.at(-1) ?? '';
   const before = said.at(-2) ?? '';
@@ -84,8 +104,12 @@ export function englishCompleteness(words: readonly string[], names: readonly st
 }
 
 function byForm(said: readonly string[]): Completeness {
-  const first = said.find((word) => !GREETINGS.has(word) && word !== 'and' && word !== 'so' && word !== 'well') ?? '';
-  if (said.every((word) => GREETINGS.has(word) || word === 'good') || (GREETINGS.has(said[0]!) && said.length <= 2))
+  const first =
+    said.find((word) => !GREETINGS.has(word) && word !== 'and' && word !== 'so' && word !== 'well') ?? '';
+  if (
+    said.every((word) => GREETINGS.has(word) || word === 'good') ||
+    (GREETINGS.has(said[0]!) && said.length <= 2)
+  )
     return { score: -0.2, because: 'a greeting often goes on' };
   if (OPENING.has(first) && said.length < 7) return { score: -0.5, because: `it began with "${first}"` };
   if (ASKING.has(first) && said.length >= 3) return { score: 0.6, because: 'it is a whole question' };
@@ -98,7 +122,9 @@ function byForm(said: readonly string[]): Completeness {
 
 function endsWith(words: readonly string[], end: string): boolean {
   const parts = end.split(' ');
-  return words.length >= parts.length && parts.every((part, i) => words[words.length - parts.length + i] === part);
+  return (
+    words.length >= parts.length && parts.every((part, i) => words[words.length - parts.length + i] === part)
+  );
 }
 
 /** The beginning of a name of several words at the very end: "heron" of "Heron Hut". */
@@ -121,10 +147,17 @@ function answerTo(asked: string, said: readonly string[]): string | null {
   const first = said[0]!;
   if (/^(?:yes|yeah|yep|no|nope|okay|ok|sure|correct|right|exactly)$/.test(first) && said.length <= 2)
     return 'it answers the question';
-  if (/how (?:many|much)|number/.test(question) && NUMBERS.has(last)) return 'it is the number that was asked for';
+  if (/how (?:many|much)|number/.test(question) && NUMBERS.has(last))
+    return 'it is the number that was asked for';
   if (/which (?:night|day)|when|what day/.test(question) && /(?:day|tonight|tomorrow)$/.test(last))
     return 'it is the day that was asked for';
-  if (/name|who/.test(question) && said.length <= 2 && !SUBJECTS.has(last) && !HELPERS.has(last) && !DETERMINERS.has(last))
+  if (
+    /name|who/.test(question) &&
+    said.length <= 2 &&
+    !SUBJECTS.has(last) &&
+    !HELPERS.has(last) &&
+    !DETERMINERS.has(last)
+  )
     return 'it is the name that was asked for';
   return null;
 }
@@ -133,14 +166,16 @@ function unfinishedNumber(said: readonly string[]): Completeness | null {
   const last = said.at(-1)!;
   let digits = 0;
   while (DIGITS.has(said[said.length - 1 - digits] ?? '')) digits++;
-  if (digits >= 2 && digits < TELEPHONE) return { score: -0.8, because: `${digits} digits are no whole number` };
+  if (digits >= 2 && digits < TELEPHONE)
+    return { score: -0.8, because: `${digits} digits are no whole number` };
   if (digits >= TELEPHONE) return { score: digits < 9 ? -0.25 : 0.3, because: `${digits} digits may be all` };
   if (['hundred', 'thousand', 'point', 'double', 'triple'].includes(last))
     return { score: -0.5, because: `a number goes on after "${last}"` };
   const inDate = said.slice(-4).includes('the');
   if (TENS.has(last) && inDate) return { score: -0.9, because: `a date goes on after "${last}"` };
   if (ORDINALS.has(last) && inDate) return { score: -0.3, because: 'a month may follow' };
-  if (NUMBERS.has(last) && said.length > 1) return { score: -0.15, because: `something may follow "${last}"` };
+  if (NUMBERS.has(last) && said.length > 1)
+    return { score: -0.15, because: `something may follow "${last}"` };
   return null;
 }
 
