@@ -8,7 +8,7 @@ import { readWav, writeWav } from '../src/audio/wav.js';
 import type { Fault } from '../src/faults.js';
 import { Ear, HANGOVER_MS, type EarEvent } from '../src/hearing/ear.js';
 import { seeded } from '../src/seeded.js';
-import { voice } from './voices.js';
+import { noise as quietRoom, voice } from './voices.js';
 
 function sine(hz: number, rateHz: number, seconds: number, gain = 0.5): Float32Array {
   return Float32Array.from(
@@ -262,5 +262,30 @@ describe('the ear', () => {
     }
     expect(noticed.get('voiceBegan')).toBeLessThanOrEqual(1_080);
     expect(noticed.get('voiceEnded')).toBeGreaterThanOrEqual(2_000 + HANGOVER_MS - 80);
+  });
+});
+
+describe('the echo guard', () => {
+  const own = voice(16_000 * 8);
+  const echo = Float32Array.from({ length: own.length }, (_, i) => 0.25 * (own[i - 1_900] ?? 0));
+  const quiet = quietRoom(own.length);
+  function began(mic: Float32Array, playing: Float32Array | null): number[] {
+    const ear = new Ear();
+    const found: number[] = [];
+    for (let at = 0; at + 320 <= mic.length; at += 320)
+      for (const { kind, atMs } of ear.hear(mic.subarray(at, at + 320), playing?.subarray(at, at + 320)))
+        if (kind === 'voiceBegan') found.push(atMs);
+    return found;
+  }
+
+  it('does not take our own voice for the caller’s, whatever its delay, and hears a caller over it', () => {
+    const mic = echo.map((sample, i) => sample + quiet[i]!);
+    expect(began(mic, null).length).toBeGreaterThan(0);
+    expect(began(mic, own)).toEqual([]);
+    const caller = voice(16_000).reverse();
+    const both = mic.map((sample, i) => sample + 2 * (caller[i - 80_000] ?? 0));
+    const [first] = began(both, own);
+    expect(first).toBeGreaterThan(4_900);
+    expect(first).toBeLessThan(5_400);
   });
 });

@@ -96,10 +96,16 @@ export class Stage {
 
   heard(recognition: number, text: string, confidence = 1): void {
     const words = text.split(' ').filter(Boolean);
+    const fromMs = this.all('openRecognition').find((one) => one.recognition === recognition)?.fromMs ?? 0;
     this.happen({
       kind: 'final',
       recognition,
-      words: words.map((word) => ({ word, fromMs: 0, toMs: 0, confidence })),
+      words: words.map((word, i) => ({
+        word,
+        fromMs: fromMs + 300 + i * WORD_MS,
+        toMs: fromMs + 300 + (i + 1) * WORD_MS,
+        confidence,
+      })),
       alternatives: [],
     });
   }

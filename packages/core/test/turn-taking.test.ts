@@ -1,9 +1,8 @@
 /** The end of a turn by evidence, the head start, what a voice over the assistant means, and the pace: on the virtual clock. */
 import { describe, expect, it } from '@jest/globals';
-import { decideWait, Ear, languageOf, replay, type Evidence, type Kept } from '../src/index.js';
+import { decideWait, languageOf, replay, type Evidence, type Kept } from '../src/index.js';
 import type { Manners, Plan } from '../src/conductor/plan.js';
 import { OVER_MS, plan, Stage, WORD_MS } from './stage.js';
-import { noise, voice } from './voices.js';
 
 const english = languageOf('en');
 const names = ['Heron Hut', 'Rowan Hut'];
@@ -299,31 +298,6 @@ describe('the pace', () => {
     stage.wait(OVER_MS);
     stage.write('Yes.');
     expect(stage.last('synthesise').rate).toBe(1.15);
-  });
-});
-
-describe('the echo guard', () => {
-  const own = voice(16_000 * 8);
-  const echo = Float32Array.from({ length: own.length }, (_, i) => 0.25 * (own[i - 1_900] ?? 0));
-  const quiet = noise(own.length);
-  function began(mic: Float32Array, playing: Float32Array | null): number[] {
-    const ear = new Ear();
-    const found: number[] = [];
-    for (let at = 0; at + 320 <= mic.length; at += 320)
-      for (const { kind, atMs } of ear.hear(mic.subarray(at, at + 320), playing?.subarray(at, at + 320)))
-        if (kind === 'voiceBegan') found.push(atMs);
-    return found;
-  }
-
-  it('does not take our own voice for the caller’s, whatever its delay, and hears a caller over it', () => {
-    const mic = echo.map((sample, i) => sample + quiet[i]!);
-    expect(began(mic, null).length).toBeGreaterThan(0);
-    expect(began(mic, own)).toEqual([]);
-    const caller = voice(16_000).reverse();
-    const both = mic.map((sample, i) => sample + 2 * (caller[i - 80_000] ?? 0));
-    const [first] = began(both, own);
-    expect(first).toBeGreaterThan(4_900);
-    expect(first).toBeLessThan(5_400);
   });
 });
 

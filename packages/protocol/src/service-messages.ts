@@ -133,7 +133,9 @@ export const serviceMessages = {
   }),
   unheard: message('unheard', {
     turn: Count,
-    reason: Type.Union((['silence', 'noise', 'no-words', 'echo'] as const).map((reason) => Type.Literal(reason))),
+    reason: Type.Union(
+      (['silence', 'noise', 'no-words', 'echo'] as const).map((reason) => Type.Literal(reason)),
+    ),
     why: Type.String(),
   }),
   answers: message('answers', { length: AnswerLength }),

@@ -66,7 +66,7 @@ export function takeHeadStart(desk: Desk, turn: Turn, text: string): Reply | nul
   }
   state.ahead = null;
   const times = { ...turn.times, ...ahead.reply.turn.times };
-  return { ...ahead.reply, turn: { ...turn, times }, asked: text };
+  return { ...ahead.reply, turn: { ...turn, times, headStartKept: true }, asked: text };
 }
 
 /** The reply that this thought or speech belongs to, whether it is given or only ahead. */

@@ -73,6 +73,7 @@ function mergeInto(state: State, earlier: Turn): void {
     voicedMs: earlier.voicedMs + (later?.voicedMs ?? 0),
     stretchMs: later?.stretchMs ?? 0,
     headStarts: earlier.headStarts + (later?.headStarts ?? 0),
+    headStartKept: false,
     pressed: later?.pressed ?? earlier.pressed,
     corrections: earlier.corrections + (later?.corrections ?? 0),
     times: {
@@ -180,7 +181,6 @@ export function reportTurn(
   unanswered?: string,
 ): void {
   const interrupted = reply?.hushed ?? unanswered ?? null;
-  const { thinkingMs, endpointMs } = turn.times;
   const report = {
     turn: turn.turn,
     source: turn.source,
@@ -193,10 +193,7 @@ export function reportTurn(
     trouble: reply?.trouble ?? null,
     estimated: reply?.speeches.some(({ estimated }) => estimated) ?? false,
     wait: turn.wait,
-    headStarts: {
-      begun: turn.headStarts,
-      kept: turn.headStarts > 0 && (thinkingMs ?? Infinity) < (endpointMs ?? 0),
-    },
+    headStarts: { begun: turn.headStarts, kept: turn.headStartKept },
     times: turn.times,
     gap: gapOf(turn.times),
     flicker: turn.segments.reduce((sum, { settling }) => sum + settling.flicker, 0),

@@ -45,6 +45,8 @@ export interface Turn {
   overlapped: boolean;
   /** So often has thinking begun before it was over. */
   headStarts: number;
+  /** The answer is one that was begun before. */
+  headStartKept: boolean;
   /** The caller holds, or held, a key for it. */
   pressed: boolean;
   corrections: number;
@@ -175,6 +177,7 @@ export function newTurn(id: number, source: TurnSource): Turn {
     stretchMs: 0,
     overlapped: false,
     headStarts: 0,
+    headStartKept: false,
     pressed: false,
     corrections: 0,
     times: {},

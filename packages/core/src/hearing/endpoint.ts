@@ -81,7 +81,7 @@ export function weigh({
 }
 
 function melodyOf(ending: Ending | null): Completeness {
-  if (ending?.moveSt == null) return { score: 0, because: '' };
+  if (!ending || ending.moveSt === null) return { score: 0, because: '' };
   if (ending.moveSt <= -2 && ending.placeSt! <= -1.5) return { score: 0.15, because: 'the voice fell' };
   if (Math.abs(ending.moveSt) < 0.7 && ending.placeSt! > -0.5)
     return { score: -0.15, because: 'the voice stayed up' };
