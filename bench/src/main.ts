@@ -7,6 +7,7 @@ import { interruptionBench } from './interruption.js';
 import { longBench } from './long.js';
 import { overheadBench } from './overhead.js';
 import { turnsBench, voiceWeightsBench } from './turns/bench.js';
+import { liveBench } from './turns/live.js';
 import { wordsBench } from './words.js';
 
 const benches: Record<string, () => Promise<object>> = {
@@ -16,6 +17,7 @@ const benches: Record<string, () => Promise<object>> = {
   words: wordsBench,
   long: longBench,
   turns: turnsBench,
+  live: liveBench,
 };
 /** Run only when they are named: they make what the others use. */
 const makers: Record<string, () => Promise<object>> = { 'voice-weights': voiceWeightsBench };

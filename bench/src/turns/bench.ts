@@ -96,18 +96,26 @@ async function turnTaking(turns: readonly HeardTurn[], plan: Plan) {
   const plain = fixed.find(({ ms }) => ms === PLAIN_WAIT_MS)!;
   const leeways = LEEWAYS_MS.map((ms) => ({ ms, results: with_({ leewayMs: ms }) }));
   const points: CurvePoint[] = [
-    ...fixed.map(({ cutOffPercent, waitP50 }) => ({
-      way: 'fixed wait, streamed',
-      cutOffPercent,
-      waitP50: waitP50!,
-      gapP50: waitP50! + FINAL_LATE_MS + enginesMs,
-    })),
-    ...leeways.map(({ results }) => ({
-      way: 'ours',
-      cutOffPercent: summary(results).cutOffPercent,
-      waitP50: summary(results).waitP50!,
-      gapP50: gapOf(results)!.p50,
-    })),
+    ...fixed.flatMap(({ ms: dialMs, cutOffPercent, waitP50 }) => [
+      {
+        way: 'streamed, fixed wait',
+        dialMs,
+        cutOffPercent,
+        waitP50: waitP50!,
+        gapP50: waitP50! + FINAL_LATE_MS + enginesMs,
+      },
+      {
+        way: 'serial, fixed wait',
+        dialMs,
+        cutOffPercent,
+        waitP50: waitP50!,
+        gapP50: waitP50! + serialMs(turns),
+      },
+    ]),
+    ...leeways.map(({ ms: dialMs, results }) => {
+      const { cutOffPercent, waitP50 } = summary(results);
+      return { way: 'ours', dialMs, cutOffPercent, waitP50: waitP50!, gapP50: gapOf(results)!.p50 };
+    }),
   ];
   await drawCurves(points, fileURLToPath(new URL('../../../docs/turns.svg', import.meta.url)));
   const silent = turns.map(withoutMelody);

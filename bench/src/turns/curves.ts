@@ -5,6 +5,8 @@ import { compile, type TopLevelSpec } from 'vega-lite';
 
 export interface CurvePoint {
   way: string;
+  /** What is turned: the points of a way are joined in its order. */
+  dialMs: number;
   cutOffPercent: number;
   waitP50: number;
   gapP50: number;
@@ -26,7 +28,7 @@ export async function drawCurves(points: readonly CurvePoint[], file: string): P
         scale: { range: ['#1f5c4a', '#c2571a', '#6b5b4d', '#a8326a'] },
       },
       shape: { field: 'way', type: 'nominal' as const, title: null },
-      order: { field, type: 'quantitative' as const },
+      order: { field: 'dialMs', type: 'quantitative' as const },
     },
   });
   const spec: TopLevelSpec = {
@@ -36,7 +38,7 @@ export async function drawCurves(points: readonly CurvePoint[], file: string): P
       panel('waitP50', 'caller’s last sound to the end of the turn, median, ms'),
       panel('gapP50', 'caller’s last sound to the answer, median, ms'),
     ],
-    config: { font: 'sans-serif', legend: { orient: 'bottom' } },
+    config: { font: 'sans-serif', legend: { orient: 'bottom', labelLimit: 300 } },
   };
   const view = new View(parse(compile(spec).spec), { renderer: 'none' });
   writeFileSync(file, await view.toSVG());

@@ -110,7 +110,14 @@ describe('stored conversations', () => {
     );
     const shown = run('conversations', 'show', short).out;
     expect(shown).toMatch(/caller +Tell me about the huts\.\n/);
-    expect(shown).toMatch(/interrupted \(the caller spoke over/);
+    expect(shown).toMatch(/interrupted \(the caller said "wait/);
+    expect(run('replay', short).out).toMatch(/decides exactly as it did/);
+    writeFileSync(join(folder, 'patient.yaml'), 'leewayMs: 2000\nheadStarts: 0\n');
+    const patient = run('replay', short, '--manners', join(folder, 'patient.yaml')).out;
+    expect(patient).toMatch(/head starts +1 +none/);
+    expect(run('replay', short, '--manners', join(folder, 'none.yaml')).err).toContain(
+      '[manners-unreadable]',
+    );
     const to = join(folder, 'exported');
     expect(run('conversations', 'export', short, '--to', to).code).toBe(0);
     expect(readdirSync(to).sort()).toEqual([

@@ -1,6 +1,8 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
+import { LocalDuck } from '../src/local-duck.js';
 import { Playout, type PlayedReport } from '../src/playout.js';
+import { noise, voice } from '../../core/test/voices.js';
 
 const RATE = 16_000;
 
@@ -119,5 +121,35 @@ describe('playing', () => {
     expect(playout.busy).toBe(false);
     playout.add(frame(5, 320, true));
     expect(playout.pull(320, 320)[0]).toBe(0.25);
+  });
+});
+
+describe('ducking by itself', () => {
+  /** The caller begins to speak after a second over a speech of three; what is played, a tenth of a second each. */
+  function played(toldAfterMs: number | null): { levels: number[]; ducked: number[] } {
+    const { playout } = make();
+    const ducked: number[] = [];
+    const duck = new LocalDuck(playout, RATE, (capture) => ducked.push((capture * 1000) / RATE));
+    playout.add(frame(1, 3 * RATE, true, 3_277));
+    const spoken = voice(8_000);
+    const mic = noise(3 * RATE).map((sample, i) => sample + (spoken[i - RATE] ?? 0));
+    const levels: number[] = [];
+    for (let at = 0; at < mic.length; at += 160) {
+      if (toldAfterMs !== null && at === (toldAfterMs * RATE) / 1000) duck.told('duck');
+      const out = playout.pull(160, at);
+      duck.hear(mic.subarray(at, at + 160), out, at);
+      if (at % 1_600 === 0) levels.push(Math.round(out[0]! * 100) / 100);
+    }
+    return { levels, ducked };
+  }
+
+  it('makes her quieter as soon as a voice is heard here, and undoes it unless it is told to', () => {
+    const alone = played(null);
+    expect(alone.ducked[0]).toBeGreaterThan(1_000);
+    expect(alone.ducked[0]).toBeLessThan(1_120);
+    expect(alone.levels.slice(0, 10)).toEqual(new Array<number>(10).fill(0.1));
+    expect(alone.levels[13]).toBe(0.01);
+    expect(alone.levels.at(-1)).toBe(0.1);
+    expect(played(1_300).levels.at(-1)).toBe(0.01);
   });
 });

@@ -194,9 +194,15 @@ describe('the other pages', () => {
       .getByText(/supper at Lantern Hut/i)
       .first()
       .waitFor();
-    await page.getByText(/the caller spoke over the assistant/).waitFor();
+    await page.getByText(/the caller said "wait/).waitFor();
     const strip = page.getByRole('img', { name: "Both sides' words over time" });
-    expect(await strip.getByText('hushed').count()).toBe(1);
+    expect(await strip.first().getByText('hushed').count()).toBe(1);
+    await page.getByText('What if it had other manners?').click();
+    await page.getByLabel('Leeway in ms').fill('1500');
+    await page.getByRole('button', { name: 'Try it' }).click();
+    await page.getByRole('table', { name: 'Turns as they were and as they would be' }).waitFor();
+    expect(await strip.count()).toBe(3);
+    await page.getByText('What if it had other manners?').click();
     // To hear from there: the playhead follows.
     await page
       .getByRole('listitem')

@@ -146,7 +146,8 @@ function Turn({ report, name, hear }: { report: Report; name: string; hear: () =
         {report.gap && <TurnBar name="Gap" report={report} />}
         {report.wait && (
           <p className="text-xs text-accent">
-            waited {Math.round(report.wait.ms)} ms: {report.wait.reason}
+            waited {Math.round(report.gap?.parts[0]?.ms ?? report.wait.ms)} ms: {report.wait.reason}
+            {report.headStarts.kept && '; the answer had a head start'}
           </p>
         )}
         {report.trouble && <p className="text-sm text-error">trouble: {report.trouble}</p>}

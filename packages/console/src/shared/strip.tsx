@@ -265,11 +265,12 @@ function Waits({ view, x, fromMs }: Pick<StavesProps, 'view' | 'x' | 'fromMs'>) 
   return view.reports.map(({ turn, times, wait, headStarts }) => {
     if (!wait || times.voiceEndedMs === undefined || times.voiceEndedMs < fromMs) return null;
     const left = x(times.voiceEndedMs);
+    const waitedMs = times.endpointMs === undefined ? wait.ms : times.endpointMs - times.voiceEndedMs;
     return (
       <g key={turn}>
         <rect
           x={left}
-          width={(wait.ms / 1000) * PX_PER_SECOND}
+          width={Math.max(0, (waitedMs / 1000) * PX_PER_SECOND)}
           y={8}
           height={LANE_PX - 14}
           fill="url(#hatch)"
@@ -277,7 +278,7 @@ function Waits({ view, x, fromMs }: Pick<StavesProps, 'view' | 'x' | 'fromMs'>) 
           <title>{wait.reason}</title>
         </rect>
         <text x={left + 3} y={LANE_PX - 10} fontSize="11" fill="var(--color-base-content)" className="times">
-          {Math.round(wait.ms)} ms
+          {Math.round(waitedMs)} ms
         </text>
         {headStarts.kept && times.thinkingMs !== undefined && (
           <line
