@@ -210,7 +210,7 @@ describe('the other pages', () => {
       .getByRole('button', { name: 'Go there' })
       .click();
     await page.waitForFunction(() => document.querySelector('audio')!.currentTime > 3);
-    const x = Number(await page.getByTestId('playhead').getAttribute('x1'));
+    const x = Number(await page.getByTestId('playhead').first().getAttribute('x1'));
     expect(x).toBeGreaterThan(300);
     await expectAccessible(page);
   });

@@ -134,7 +134,7 @@ describe('the heard ledger', () => {
 });
 
 describe('settling of partials', () => {
-  it('settles what stood three times with a word behind it, and never changes it', () => {
+  it('settles what stood five times with a word behind it, and never changes it', () => {
     let state = newSettling();
     for (const partial of ['how', 'how many', 'how many', 'how any books', 'how many bunks'])
       state = settle(state, partial.split(' '));

@@ -27,7 +27,6 @@ beforeAll(async () => {
   service = await startService();
   await Promise.all([talk('miller-asks'), talk('baker-interrupts')]);
   await Promise.all([talk('fisher-hesitates', 18), talk('walker-on-a-poor-line', 17)]);
-  await talk('carter-in-the-wind', 12);
 }, 120_000);
 afterAll(() => service.stop());
 
@@ -110,24 +109,21 @@ describe('a walker who asks', () => {
 });
 
 describe('a talk taken once more', () => {
-  it.each([
-    'miller-asks',
-    'baker-interrupts',
-    'fisher-hesitates',
-    'walker-on-a-poor-line',
-    'carter-in-the-wind',
-  ])('with its own manners gives exactly its own orders: %s', async (name) => {
-    const { conversation } = calls.get(name)!;
-    const { difference, turns } = await service.http.replay(conversation, {});
-    expect(difference).toBeNull();
-    expect(turns.length).toBeGreaterThan(0);
-    const patient = await service.http.replay(conversation, { leewayMs: 2_000, headStarts: 0 });
-    patient.turns.forEach(({ wouldBe }, i) => {
-      expect(wouldBe.headStarts.begun).toBe(0);
-      expect(wouldBe.waitMs ?? Infinity).toBeGreaterThan(turns[i]!.was.waitMs ?? Infinity);
-    });
-    await expect(service.http.replay(conversation, { leewayMs: 'short' })).rejects.toThrow();
-  });
+  it.each(['miller-asks', 'baker-interrupts', 'fisher-hesitates', 'walker-on-a-poor-line'])(
+    'with its own manners gives exactly its own orders: %s',
+    async (name) => {
+      const { conversation } = calls.get(name)!;
+      const { difference, turns } = await service.http.replay(conversation, {});
+      expect(difference).toBeNull();
+      expect(turns.length).toBeGreaterThan(0);
+      const patient = await service.http.replay(conversation, { leewayMs: 2_000, headStarts: 0 });
+      patient.turns.forEach(({ wouldBe }, i) => {
+        expect(wouldBe.headStarts.begun).toBe(0);
+        expect(wouldBe.waitMs ?? Infinity).toBeGreaterThan(turns[i]!.was.waitMs ?? Infinity);
+      });
+      await expect(service.http.replay(conversation, { leewayMs: 'short' })).rejects.toThrow();
+    },
+  );
 });
 
 describe('a walker who interrupts', () => {

@@ -4,7 +4,7 @@
  */
 
 /** A word settles when it stood unchanged in this many partials one after the other … */
-const PARTIALS_TO_SETTLE = 3;
+const PARTIALS_TO_SETTLE = 5;
 /** … and at least this many words follow it. */
 const WORDS_BEHIND = 1;
 
