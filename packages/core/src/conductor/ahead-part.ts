@@ -20,9 +20,8 @@ const IN_A_PAUSE = 0.85;
 const WITH_FINALS = -0.2;
 
 /** Another key, another thought: the words (however written) and what was said before them. */
-function keyOf(desk: Desk, text: string): string {
-  const { state, plan } = desk;
-  return `${state.history.length}: ${languageOf(plan.language).plain(text).join(' ')}`;
+function keyOf({ state, plan }: Desk, turn: Turn): string {
+  return `${state.history.length}: ${languageOf(plan.language).plain(turnWords(turn).join(' ')).join(' ')}`;
 }
 
 /** Begins, keeps or drops the head start, whenever the words or the silence have changed. */
@@ -30,16 +29,16 @@ export function considerHeadStart(desk: Desk): void {
   const { state, plan } = desk;
   const { turn } = state;
   if (!turn || plan.purpose !== 'talk') return;
-  const text = turnText(plan, turn);
-  const key = keyOf(desk, text);
+  const key = keyOf(desk, turn);
   if (state.ahead && state.ahead.key !== key) dropHeadStart(desk, 'the words have changed');
   if (state.ahead || state.reply || turn.headStarts >= plan.manners.headStarts) return;
-  // After a question of our own a yes or no is not for the model; nor is what is about the talk itself.
-  if (state.asked !== null || languageOf(plan.language).command(text, plan.names) !== null) return;
-  if (turnWords(turn).length === 0) return;
   const { score, because } = completenessOf(desk, turn);
   const isFinal = turn.segments.every(({ final }) => final !== null);
   if (score < (isFinal ? WITH_FINALS : turn.pause ? IN_A_PAUSE : WHILE_SPEAKING)) return;
+  const text = turnText(plan, turn);
+  // After a question of our own a yes or no is not for the model; nor is what is about the talk itself.
+  if (text === '' || state.asked !== null || languageOf(plan.language).command(text, plan.names) !== null)
+    return;
   turn.headStarts++;
   const thought = desk.newId();
   // Its times are kept with a turn of its own until it is known whether it is of use.
@@ -60,7 +59,7 @@ export function dropHeadStart(desk: Desk, reason: string): void {
 export function takeHeadStart(desk: Desk, turn: Turn, text: string): Reply | null {
   const { state } = desk;
   const { ahead } = state;
-  if (ahead?.key !== keyOf(desk, text)) {
+  if (ahead?.key !== keyOf(desk, turn)) {
     dropHeadStart(desk, 'the turn ended with other words');
     return null;
   }
