@@ -173,7 +173,7 @@ function serialMs(turns: readonly HeardTurn[]): number {
 function withoutMelody(turn: HeardTurn): HeardTurn {
   const events = turn.heard.events.map(({ atMs, event }) =>
     event.kind === 'voicePaused'
-      ? { atMs, event: { ...event, ending: { moveSt: null, placeSt: null, dropDb: 0 } } }
+      ? { atMs, event: { ...event, ending: { moveSt: null, placeSt: null } } }
       : { atMs, event },
   );
   return { ...turn, heard: { ...turn.heard, events } };

@@ -1,6 +1,6 @@
 /** Sounds over the assistant's voice: interruptions, nods, coughs and knocks, or nothing but her own echo. */
 import {
-  cutPiece, cutRest, Ear, levelDb, newCutter, pauseAfter, samplesOfMs, seeded, speakable, toPcm16, HOUSE_RATE_HZ,
+  cutPiece, cutRest, DUCKED_GAIN, Ear, levelDb, newCutter, OVERLAP_PRE_ROLL_MS, pauseAfter, samplesOfMs, seeded, speakable, toPcm16, HOUSE_RATE_HZ,
   type Plan, type WordTime,
 } from '@verbalon/core'; // prettier-ignore
 import { earEvents, type Heard, type Recogniser } from './hear.js';
@@ -161,9 +161,9 @@ export async function hearOver(one: Overlapping, recogniser: Recogniser): Promis
   const from = samplesOfMs(first.atMs + DUCK_LATE_MS, HOUSE_RATE_HZ);
   const to = samplesOfMs(Math.max(first.atMs, one.toMs) + DUCKED_AFTER_MS, HOUSE_RATE_HZ);
   const ducked = (lane: Float32Array) =>
-    lane.map((sample, at) => (at >= from && at < to ? sample * 0.1 : sample));
+    lane.map((sample, at) => (at >= from && at < to ? sample * DUCKED_GAIN : sample));
   const { events, samples } = guarded(one.caller, one.echo && ducked(one.echo), ducked(one.own));
-  return recogniser.hear(samples, events, 120);
+  return recogniser.hear(samples, events, OVERLAP_PRE_ROLL_MS);
 }
 
 function guarded(caller: Float32Array, echo: Float32Array | null, own: Float32Array) {

@@ -3,13 +3,12 @@
  * Sound that comes too late makes it hold more before it goes on; when all is well it holds less again.
  * No device in it: whoever has one pulls blocks and says where the caller's axis stands.
  */
-import { toFloats } from '@verbalon/core';
+import { DUCKED_GAIN, toFloats } from '@verbalon/core';
 import type { Frame } from '@verbalon/protocol';
 
 /** Playing is reported this often, in ms. */
 const REPORT_MS = 100;
-/** How much a ducked voice is quieter (20 dB), and how long that takes, in ms. */
-const DUCKED_GAIN = 0.1;
+/** How long ducking takes, in ms. */
 const DUCK_MS = 20;
 
 /** So much is held before a speech begins, in ms: at first, at least, at most, and how much more after each hole. */

@@ -6,7 +6,7 @@ import { OVER_MS, plan, Stage, WORD_MS } from './stage.js';
 
 const english = languageOf('en');
 const names = ['Heron Hut', 'Rowan Hut'];
-const ENDING = { moveSt: null, placeSt: null, dropDb: 0 };
+const ENDING = { moveSt: null, placeSt: null };
 
 describe('how complete words are', () => {
   it.each([
@@ -70,8 +70,8 @@ describe('the wait at the end', () => {
   });
 
   it('hears in the voice whether more is to come', () => {
-    const level = { moveSt: 0, placeSt: 0, dropDb: 0 };
-    const fallen = { moveSt: -4, placeSt: -3, dropDb: 6 };
+    const level = { moveSt: 0, placeSt: 0 };
+    const fallen = { moveSt: -4, placeSt: -3 };
     expect(wait({ ending: level })).toBeGreaterThan(wait({}));
     expect(wait({ ending: fallen })).toBeLessThan(wait({}));
   });

@@ -16,6 +16,9 @@ export function levelDb(samples: Float32Array): number {
   return powerToDb(sum / samples.length);
 }
 
+/** How much a ducked voice is quieter: 20 dB. */
+export const DUCKED_GAIN = 0.1;
+
 export interface Edges {
   /** First sample that is audible, and the one after the last. */
   from: number;

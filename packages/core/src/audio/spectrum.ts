@@ -2,9 +2,6 @@
 import FFT from 'fft.js';
 import { powerToDb } from './levels.js';
 
-/** Band edges of the ear, in Hz: below speech, five bands of speech, above it. */
-export const EAR_BANDS_HZ = [60, 200, 400, 800, 1600, 3200, 6000] as const;
-
 /** Measures the power of short windows in bands; one instance serves one window length. */
 export class Spectrum {
   private readonly fft: FFT;

@@ -105,11 +105,16 @@ export function awaitEnd(desk: Desk, turn: Turn): void {
   else desk.clearTimer('segment', turn.wait.reason);
 }
 
+/** The end of the turn is not waited for any more. */
+export function stopWaiting(desk: Desk, reason: string): void {
+  desk.clearTimer('endpoint', reason);
+  desk.clearTimer('segment', reason);
+}
+
 /** The caller goes on after a pause, or after what seemed to be the end. */
 export function pauseOver(desk: Desk, turn: Turn, atMs: number): void {
   const { state } = desk;
-  desk.clearTimer('endpoint', 'the caller goes on speaking');
-  desk.clearTimer('segment', 'the caller goes on speaking');
+  stopWaiting(desk, 'the caller goes on speaking');
   desk.clearTimer('finalDue', 'the caller goes on speaking');
   const from = turn.times.voiceEndedMs;
   if (from !== undefined && turn.source === 'voice' && atMs - from >= LEAST_OWN_PAUSE_MS)
@@ -161,8 +166,7 @@ export function answerIsThere(desk: Desk): void {
 export function endTurn(desk: Desk, reason: string): void {
   const { turn, reply } = desk.state;
   if (!turn) return;
-  desk.clearTimer('endpoint', reason);
-  desk.clearTimer('segment', reason);
+  stopWaiting(desk, reason);
   const open = openOne(turn);
   if (open) closeSegment(desk, open, desk.nowMs, reason);
   turn.times.endpointMs = desk.nowMs;

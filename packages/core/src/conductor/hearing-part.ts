@@ -1,9 +1,9 @@
 /** The conductor's part that hears: the caller's voice and its recognition. */
-import { PRE_ROLL_MS, TAIL_MS } from '../hearing/ear.js';
+import { OVERLAP_PRE_ROLL_MS, PRE_ROLL_MS, TAIL_MS } from '../hearing/ear.js';
 import { corrections, newSettling, settle, shownWords } from '../hearing/settling.js';
 import { considerHeadStart } from './ahead-part.js';
 import type { Desk } from './desk.js';
-import { awaitEnd, closeSegment, endTurn, openOne, pauseOver } from './ending-part.js';
+import { awaitEnd, closeSegment, endTurn, openOne, pauseOver, stopWaiting } from './ending-part.js';
 import type { HappeningOf } from './happenings.js';
 import { interrupt, isSounding, takeBack } from './interrupting-part.js';
 import { beginOverlap, isDeaf, judgeOverlap, overlapGoes, overlapPaused } from './overlap-part.js';
@@ -12,8 +12,6 @@ import { newTurn, spokenText, writtenWords, type Segment, type Turn } from './st
 /** How fast the known pace of the caller follows what is heard, a final. */
 const PACE_SHARE = 0.4;
 const LEAST_PACE_WORDS = 4;
-/** Over the assistant what was before the voice is her own: less of it is listened to, in ms. */
-const OVERLAP_PRE_ROLL_MS = 120;
 /** A voice that begins so soon after the assistant's may still be hers, in ms. */
 const ECHO_TAIL_MS = 600;
 
@@ -47,7 +45,7 @@ function hearOn(desk: Desk, atMs: number): void {
   const { state } = desk;
   if (isSounding(state.reply)) {
     if (isDeaf(desk)) return;
-    if (!state.overlap) beginOverlap(desk, atMs);
+    if (!state.overlap) beginOverlap(desk);
   } else if (state.reply && !state.reply.hushed) {
     takeBack(desk, 'the caller goes on speaking');
   }
@@ -203,8 +201,7 @@ export function typed(desk: Desk, { text }: HappeningOf<'typed'>): void {
   turn.segments.push({ ...segment, final: [], typed: text.trim() });
   state.silenceNoticed = false;
   if (openOne(turn)) return;
-  desk.clearTimer('endpoint', 'the caller typed');
-  desk.clearTimer('segment', 'the caller typed');
+  stopWaiting(desk, 'the caller typed');
   turn.times.voiceEndedMs ??= desk.nowMs;
   turn.times.endpointMs = desk.nowMs;
   turn.times.finalMs = desk.nowMs;

@@ -35,8 +35,8 @@ export function isDeaf(desk: Desk): boolean {
   return manners.important.some((one) => sentence.includes(` ${dictionaryWords(one).join(' ')} `));
 }
 
-export function beginOverlap(desk: Desk, atMs: number): void {
-  desk.state.overlap = { atMs, voicedMs: 0, pitchedMs: 0, ducked: true };
+export function beginOverlap(desk: Desk): void {
+  desk.state.overlap = { voicedMs: 0, pitchedMs: 0, ducked: true };
   desk.order({ kind: 'duck' }, 'the caller began to speak over the assistant');
 }
 

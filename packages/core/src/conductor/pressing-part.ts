@@ -5,7 +5,7 @@
 import { TAIL_MS } from '../hearing/ear.js';
 import type { Desk } from './desk.js';
 import type { HappeningOf } from './happenings.js';
-import { closeSegment, endTurn, openOne } from './ending-part.js';
+import { closeSegment, endTurn, openOne, stopWaiting } from './ending-part.js';
 import { openSegment } from './hearing-part.js';
 import { interrupt, isSounding, takeBack } from './interrupting-part.js';
 import { unheard } from './understanding-part.js';
@@ -21,8 +21,7 @@ export function pressed(desk: Desk, { atMs }: HappeningOf<'pressed'>): void {
   if (state.press || state.reply?.closing) return desk.ignore('pressed', 0);
   state.press = { atMs, latched: false };
   state.silenceNoticed = false;
-  desk.clearTimer('endpoint', 'the key was pressed');
-  desk.clearTimer('segment', 'the key was pressed');
+  stopWaiting(desk, 'the key was pressed');
   desk.clearTimer('release', 'the key was pressed again');
   const { reply } = state;
   if (reply && !reply.hushed) {

@@ -69,7 +69,7 @@ export function replay(journal: readonly Kept[], manners: Partial<Manners>): Rep
     const taking = new TurnTaking(anchor.state, manners, happenings.slice(anchor.at), report, untilMs);
     const wouldBe = taking.run();
     const cutOffs = endings.filter((at) => at >= voiceBeganMs && at < voiceEndedMs - TOLERANCE_MS).length;
-    const was = { ...takenIn(report), cutOffs };
+    const was = takenIn(report, cutOffs);
     return [{ turn: report.turn, text: report.text, voiceBeganMs, voiceEndedMs, was, wouldBe }];
   });
   return { difference, turns };
@@ -90,11 +90,11 @@ function isEnding(order: Order): boolean {
   return order.kind === 'tell' && order.message.kind === 'state' && order.message.state === 'working';
 }
 
-function takenIn({ wait, times, gap, headStarts }: TurnReport): Taken {
+function takenIn({ wait, times, gap, headStarts }: TurnReport, cutOffs: number): Taken {
   const { endpointMs, voiceEndedMs } = times;
   const waitMs =
     endpointMs === undefined || voiceEndedMs === undefined ? null : Math.max(0, endpointMs - voiceEndedMs);
-  return { waitMs, reason: wait?.reason ?? '', cutOffs: 0, headStarts, gapMs: gap?.ms ?? null };
+  return { waitMs, reason: wait?.reason ?? '', cutOffs, headStarts, gapMs: gap?.ms ?? null };
 }
 
 interface Anchor {

@@ -89,7 +89,6 @@ export interface Reply {
 
 /** A voice over the assistant, of which it is not decided yet what it is. */
 export interface Overlap {
-  atMs: number;
   voicedMs: number;
   pitchedMs: number;
   ducked: boolean;

@@ -3,7 +3,7 @@
  * is learned while it plays. From that follows how much of it may be in each frame of the microphone: only what stands above
  * it is the caller. Nothing is subtracted, so no room is too complicated; a caller who is louder than the echo is heard.
  */
-import { BANDS, BandMeter, FRAME_MS } from '../hearing/voice-features.js';
+import { BANDS, BandMeter } from '../hearing/voice-features.js';
 
 /** The echo may come so much before (reports are not exact) and after the playing, in frames. */
 const EARLIEST = -3;
@@ -48,11 +48,6 @@ export class EchoGuard {
   private isDelayKnown = false;
   private frame = 0;
   private silentFor = KEPT;
-
-  /** The learned delay in ms, or null before it is known. */
-  get delayMs(): number | null {
-    return this.isDelayKnown ? this.delay * FRAME_MS : null;
-  }
 
   /**
    * Takes a frame of our own sound, as the line played it at this time; null where it played nothing.

@@ -10,6 +10,8 @@ import { FRAME_MS, FRAME_SAMPLES } from './voice-features.js';
 
 /** Sound before the voice was noticed and after it has ended that recognition is given too, in ms. */
 export const PRE_ROLL_MS = 300;
+/** Over the assistant what was before the voice is her own: less of it is listened to. */
+export const OVERLAP_PRE_ROLL_MS = 120;
 export const TAIL_MS = 200;
 /** Voice begins when this many of the last ONSET_WINDOW frames are voiced. */
 const ONSET_FRAMES = 2;

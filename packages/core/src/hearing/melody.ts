@@ -10,31 +10,23 @@ export interface Ending {
   moveSt: number | null;
   /** Where it ended against this stretch's own middle, in semitones; null where there was none. */
   placeSt: number | null;
-  /** How much quieter the last 100 ms of voice were than the stretch, in dB. */
-  dropDb: number;
 }
 
 const LOOKED_AT_MS = 300;
-const LAST_MS = 100;
 const LEAST_PITCHES = 6;
 const KEPT = 400;
 
 export class Melody {
   private pitches: (number | null)[] = [];
-  private levels: number[] = [];
 
   begin(): void {
     this.pitches = [];
-    this.levels = [];
   }
 
-  take({ sounding, pitchHz, levelDb }: Frame): void {
+  take({ sounding, pitchHz }: Frame): void {
     if (!sounding) return;
     this.pitches.push(pitchHz === null ? null : 12 * Math.log2(pitchHz / 100));
-    this.levels.push(levelDb);
-    if (this.pitches.length <= KEPT) return;
-    this.pitches.shift();
-    this.levels.shift();
+    if (this.pitches.length > KEPT) this.pitches.shift();
   }
 
   ending(): Ending {
@@ -44,13 +36,11 @@ export class Melody {
     const late = this.pitches
       .slice(-LOOKED_AT_MS / FRAME_MS)
       .flatMap((st, i) => (st !== null && Math.abs(st - middle) < 9 ? [{ st, i }] : []));
-    const last = this.levels.slice(-LAST_MS / FRAME_MS);
-    const dropDb = last.length === 0 ? 0 : mean(this.levels) - mean(last);
-    if (late.length < LEAST_PITCHES) return { moveSt: null, placeSt: null, dropDb };
+    if (late.length < LEAST_PITCHES) return { moveSt: null, placeSt: null };
     const slope = slopeOf(late.map(({ i }) => i), late.map(({ st }) => st)); // prettier-ignore
     const span = late.at(-1)!.i - late[0]!.i;
     const placeSt = mean(late.slice(-5).map(({ st }) => st)) - middle;
-    return { moveSt: round(slope * span), placeSt: round(placeSt), dropDb: round(dropDb) };
+    return { moveSt: round(slope * span), placeSt: round(placeSt) };
   }
 }
 

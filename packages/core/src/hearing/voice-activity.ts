@@ -21,9 +21,6 @@ export interface Frame {
   voiced: boolean;
   /** How like a voice it is, 0 to 1. */
   likeness: number;
-  /** Mean rise of the bands over the floor, in dB. */
-  riseDb: number;
-  levelDb: number;
   pitchHz: number | null;
 }
 
@@ -145,8 +142,6 @@ export class VoiceActivity {
       sounding: this.isVoice,
       voiced: this.isVoice || this.held > 0,
       likeness,
-      riseDb: this.inputs.riseDb,
-      levelDb: features.levelDb,
       pitchHz: features.pitchHz,
     };
   }

@@ -1,8 +1,5 @@
 /** What the caller heard of the assistant, put on the caller's axis from the line's reports of playing. */
-import { HOUSE_RATE_HZ, joinPcm16, samplesOfMs } from '@verbalon/core';
-
-/** How much a ducked line plays quieter (20 dB). */
-const DUCKED_GAIN = 0.1;
+import { DUCKED_GAIN, HOUSE_RATE_HZ, joinPcm16, samplesOfMs } from '@verbalon/core';
 
 /** A report that differs from where we believed to be by less than this moves nothing, in ms. */
 const JITTER_MS = 8;
