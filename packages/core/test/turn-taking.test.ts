@@ -253,6 +253,16 @@ describe('a voice over the assistant', () => {
     expect(important.all('hush')).toHaveLength(1);
   });
 
+  it('is forgotten with all the rest when the caller asks for a fresh start or leaves before it is known what it was', () => {
+    for (const kind of ['freshAsked', 'left'] as const) {
+      const stage = answering();
+      over(stage, 'goldberg', 700);
+      stage.happen(kind === 'left' ? { kind, why: 'the line was closed' } : { kind });
+      expect(stage.conductor.snapshot()).toMatchObject({ cutOff: null, reply: null, ahead: null });
+      expect(stage.all('synthesise').filter(({ text }) => text === 'There are four bunks.')).toHaveLength(1);
+    }
+  });
+
   it('that turns out to be nothing lets her take the sentence up again where it was not heard whole', () => {
     const stage = answering();
     const recognition = begin(stage, 'goldberg');

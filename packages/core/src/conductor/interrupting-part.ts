@@ -97,7 +97,7 @@ export function abandon(desk: Desk, reply: Reply, reason: string): void {
 
 /** Writes what was heard into the history, reports the turn, and gives the floor back. */
 export function finishReply(desk: Desk, reply: Reply): void {
-  const { state, plan } = desk;
+  const { state } = desk;
   desk.clearTimer('hushDue', 'the line has said what was played');
   leaveOverlap(desk, 'the assistant had finished');
   const said = reply.speeches.filter(({ filler }) => !filler);
@@ -117,7 +117,6 @@ export function finishReply(desk: Desk, reply: Reply): void {
   }
   if (reply.closing && (reply.hushed === null || reply.hushed === HUSH_ASKED)) return hangUp(desk);
   desk.enter('listening', reply.hushed ?? 'the answer was played to its end');
-  if (plan.purpose === 'talk' && state.cutOff && !state.turn) resume(desk, 'nothing had interrupted it');
 }
 
 function dropThoughtOf(desk: Desk, reply: Reply, reason: string): void {
