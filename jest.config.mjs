@@ -16,5 +16,5 @@ export default {
   moduleNameMapper: { '^(\\.{1,2}/.*)\\.js$': '$1' },
   // Talks run in real time on real engines: one after the other, or they would slow each other down.
   maxWorkers: 1,
-  testTimeout: 60_000,
+  testTimeout: 120_000,
 };

@@ -111,9 +111,9 @@ await terminal(
   [
     ['npx verbalon transcribe testing/sounds/bunks.mp3 testing/sounds/bunks.webm README.md', [cli, 'transcribe', 'testing/sounds/bunks.mp3', 'testing/sounds/bunks.webm', 'README.md']],
     ['npx verbalon transcribe --format vtt demo/recordings/baker-interrupts.wav', [cli, 'transcribe', '--format', 'vtt', 'demo/recordings/baker-interrupts.wav']],
-    ['npx verbalon voices', [cli, 'voices']],
     ['npx verbalon aloud "Supper is at half past six." --voice rms --to six.wav', [cli, 'aloud', 'Supper is at half past six.', '--voice', 'rms', '--to', join(data, 'six.wav')]],
     ['npx verbalon ask "Who is the warden of Saddle Hut?"', [cli, 'ask', 'Who is the warden of Saddle Hut?']],
+    ['npx verbalon voices', [cli, 'voices']],
   ],
   env,
 ); // prettier-ignore
@@ -134,6 +134,14 @@ await whatIf.page.getByRole('button', { name: 'Try it' }).click();
 await whatIf.page.getByText('As it would be').scrollIntoViewIfNeeded();
 await whatIf.page.waitForTimeout(500);
 await whatIf.save('what-if');
+const tryout = await open(`${address}/tryouts`);
+await tryout.page.getByLabel('What they are for').selectOption('tts');
+for (const name of ['alder-voice', 'birch-voice', 'voice'])
+  await tryout.page.getByLabel(new RegExp(`^${name}`)).check();
+await tryout.page.getByRole('button', { name: 'Try them' }).click();
+await tryout.page.getByText('not understood').waitFor();
+await tryout.save('tryout');
+await terminal('engines-terminal', [['npx verbalon engines', [cli, 'engines']], ['npx verbalon engines check', [cli, 'engines', 'check', 'alder-mind', 'birch-voice', 'ears', 'espeak']]], env); // prettier-ignore
 const engines = await open(`${address}/engines`);
 await engines.page.getByRole('button', { name: 'Transcribe' }).click();
 await engines.page.getByTestId('transcript').waitFor();

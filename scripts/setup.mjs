@@ -13,8 +13,8 @@ const root = dirname(dirname(fileURLToPath(import.meta.url)));
 process.chdir(root);
 const purpose = process.argv[process.argv.indexOf('--for') + 1] ?? 'demo';
 const stamps = '.setup';
-const DEBIAN = ['postgresql', 'libpocketsphinx3', 'pocketsphinx-en-us', 'libflite1'];
-const DEBIAN_FOR_TESTS = ['chromium', 'pulseaudio', 'pulseaudio-utils'];
+const DEBIAN = ['postgresql', 'libpocketsphinx3', 'pocketsphinx-en-us', 'libflite1', 'espeak-ng'];
+const DEBIAN_FOR_TESTS = ['sctk', 'chromium', 'pulseaudio', 'pulseaudio-utils'];
 const started = Date.now();
 let didSomething = false;
 

@@ -31,9 +31,13 @@ export function freshFolder(): string {
 export async function startService(
   project = join(root, 'demo'),
   dataFolder = freshFolder(),
+  env: Record<string, string> = {},
 ): Promise<RunningService> {
   const args = ['serve', '--port', '0', '--project', project, '--data', dataFolder];
-  const child = fork(cli, args, { stdio: ['ignore', 'ignore', 'pipe', 'ipc'] });
+  const child = fork(cli, args, {
+    env: { ...process.env, ...env },
+    stdio: ['ignore', 'ignore', 'pipe', 'ipc'],
+  });
   let log = '';
   child.stderr!.setEncoding('utf8').on('data', (text: string) => (log += text));
   const serving = await Promise.race([
@@ -71,9 +75,21 @@ export function verbalon(
   return { code: result.status, out: result.stdout, err: result.stderr };
 }
 
-/** Waits until something holds, looking often; the test's own time limit ends it. */
+const UNTIL_PATIENCE_MS = 90_000;
+
+/** Waits until something holds, looking often. What throws, such as an answer 404, does not hold yet. */
 export async function until(holds: () => boolean | Promise<boolean>): Promise<void> {
-  while (!(await holds())) await new Promise((done) => setTimeout(done, 20));
+  let last: unknown;
+  for (const deadline = Date.now() + UNTIL_PATIENCE_MS; Date.now() < deadline;) {
+    try {
+      if (await holds()) return;
+      last = undefined;
+    } catch (error) {
+      last = error;
+    }
+    await new Promise((done) => setTimeout(done, 20));
+  }
+  throw last instanceof Error ? last : new Error('it was waited for in vain');
 }
 
 /** A walker's recording; `seconds` cuts it there, for tests that need only its beginning. */

@@ -1,7 +1,8 @@
 /** The caller's last sound to the assistant's first, beside two plain ways with the same engines in the same run. */
 import { callWithRecording } from '@verbalon/client/node';
 import { cutRest, expandPhrases, HOUSE_RATE_HZ, samplesOfMs } from '@verbalon/core';
-import { FliteEngine, LinesEngine, PocketSphinxEngine } from '@verbalon/engines';
+import { FliteEngine, PocketSphinxEngine } from '@verbalon/engines';
+import { LinesEngine } from './hand-written.js';
 import { audible, benchService, recordingOf, round, sayings, spread, type Saying } from './stage.js';
 
 const LEAD_MS = 1_000;
@@ -86,14 +87,19 @@ class PlainWays {
   }
 
   private async say(text: string): Promise<void> {
-    for await (const event of this.tts.speak({ text, voice: { name: 'slt' }, signal: this.signal() }))
+    for await (const event of this.tts.speak({
+      text,
+      language: 'en',
+      voice: { name: 'slt' },
+      signal: this.signal(),
+    }))
       void event;
   }
 
   /** Record to the end of the silence, whole transcript, whole reply, whole synthesis, then play. */
   async serial({ samples }: Saying): Promise<number> {
     const from = performance.now();
-    const stream = this.stt.open({ profile: null, talk: 'serial', signal: this.signal() });
+    const stream = this.stt.open({ language: 'en', profile: null, talk: 'serial', signal: this.signal() });
     stream.push(samples);
     stream.push(new Int16Array(samplesOfMs(FIXED_WAIT_MS, HOUSE_RATE_HZ)));
     stream.finish();
@@ -106,7 +112,7 @@ class PlainWays {
 
   /** Everything streams, but the wait is fixed and the voice begins with the first whole sentence. */
   async streamed({ samples }: Saying): Promise<number> {
-    const stream = this.stt.open({ profile: null, talk: 'streamed', signal: this.signal() });
+    const stream = this.stt.open({ language: 'en', profile: null, talk: 'streamed', signal: this.signal() });
     const frame = samplesOfMs(20, HOUSE_RATE_HZ);
     const sound = new Int16Array(samples.length + samplesOfMs(FIXED_WAIT_MS, HOUSE_RATE_HZ));
     sound.set(samples);

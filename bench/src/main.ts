@@ -2,6 +2,10 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { cpus } from 'node:os';
 import { fileURLToPath } from 'node:url';
+import { reliefBench } from './engines/relief.js';
+import { secondedBench } from './engines/seconded.js';
+import { swapBench } from './engines/swap.js';
+import { wiresBench } from './engines/wires.js';
 import { gapBench } from './gap.js';
 import { interruptionBench } from './interruption.js';
 import { longBench } from './long.js';
@@ -18,6 +22,10 @@ const benches: Record<string, () => Promise<object>> = {
   long: longBench,
   turns: turnsBench,
   live: liveBench,
+  relief: () => reliefBench(),
+  swap: swapBench,
+  seconded: secondedBench,
+  wires: wiresBench,
 };
 /** Run only when they are named: they make what the others use. */
 const makers: Record<string, () => Promise<object>> = { 'voice-weights': voiceWeightsBench };

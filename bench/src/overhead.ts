@@ -3,10 +3,10 @@
  * the frame handed to the socket) and once as a client sees it (its message sent to its frame received, over loopback).
  */
 import { lineAddress } from '@verbalon/client';
-import { HOUSE_RATE_HZ, languageOf, USUAL_MANNERS, type Plan } from '@verbalon/core';
+import { HOUSE_RATE_HZ, languageOf, NOTHING_USED, USUAL_MANNERS, type Plan } from '@verbalon/core';
 import type { AnyEngine, LlmEngine, SttEngine, TtsEngine } from '@verbalon/engines';
 import { readFrame, type ServiceMessage } from '@verbalon/protocol';
-import { EngineSet, Talk } from '@verbalon/service';
+import { EngineSet, OwnStages, PhraseStore, Spending, Talk } from '@verbalon/service';
 import { pino } from 'pino';
 import { WebSocket } from 'ws';
 import { benchService, spread } from './stage.js';
@@ -62,8 +62,25 @@ const PLAN: Plan = {
   names: [],
   written: true,
   expect: { phrases: [] },
+  lineup: { stt: ['ears'], llm: ['thinker'], tts: ['voice'] },
   manners: { ...USUAL_MANNERS, firstWordMs: 0, headStarts: 0, fillerAfterMs: 0 },
 };
+
+const log = pino({ level: 'silent' });
+const engines = new EngineSet(new Map<string, AnyEngine>([stt, llm, tts].map((one) => [one.name, one])), log);
+
+/** As the service's, but without sound that is kept: every phrase is to be synthesised. */
+function noSpending(): Spending {
+  return new Spending({
+    prices: () => null,
+    usedBefore: () => NOTHING_USED,
+    spentToday: () => 0,
+    budget: undefined,
+    keep: () => undefined,
+    warn: () => undefined,
+    usedUp: () => undefined,
+  });
+}
 
 /** Inside the service: from the turn's words to the first frame handed to the socket, one talk after the other. */
 async function inside(): Promise<number[]> {
@@ -76,9 +93,12 @@ async function inside(): Promise<number[]> {
         plan: PLAN,
         profile: null,
         voice: {},
-        lineup: { stt, llm, tts },
+        engines,
+        phrases: new PhraseStore(),
+        stages: new OwnStages('bench', {}, '.', log),
+        spending: noSpending(),
         rateHz: HOUSE_RATE_HZ,
-        log: pino({ level: 'silent' }),
+        log,
         record: { journal: () => undefined, audio: () => undefined, turn: () => undefined },
         send: () => undefined,
         hangUp: () => undefined,
@@ -99,10 +119,6 @@ async function inside(): Promise<number[]> {
 
 export async function overheadBench(): Promise<object> {
   const within = await inside();
-  const engines = new EngineSet(
-    new Map<string, AnyEngine>([stt, llm, tts].map((engine) => [engine.name, engine])),
-    pino({ level: 'silent' }),
-  );
   const service = await benchService([], engines);
   const socket = new WebSocket(lineAddress(service.address));
   await new Promise((done) => socket.once('open', done));

@@ -52,7 +52,12 @@ async function record(walker: Walker, tts: FliteEngine, seed: number, folder: st
   for (const { afterMs, text } of walker.sayings) {
     add(new Int16Array(samplesOfMs(afterMs, HOUSE_RATE_HZ)));
     const voice = { name: walker.voice, rate: walker.rate };
-    for await (const { samples } of tts.speak({ text, voice, signal: new AbortController().signal })) {
+    for await (const { samples } of tts.speak({
+      text,
+      language: 'en',
+      voice,
+      signal: new AbortController().signal,
+    })) {
       const fromMs = (length * 1000) / HOUSE_RATE_HZ;
       add(toPcm16(scaledTo(toFloats(samples), SPEECH_DB)));
       spoken.push({ text, fromMs: Math.round(fromMs), toMs: Math.round((length * 1000) / HOUSE_RATE_HZ) });

@@ -1,9 +1,17 @@
 /** `npm run bench turns`: taking turns, beside plain ways on the same hearing. Speakers, templates and noises of the half that nothing was tuned on. */
 import { fileURLToPath } from 'node:url';
-import { Ear, HOUSE_RATE_HZ, percentile, samplesOfMs, toFloats, type Plan } from '@verbalon/core';
+import {
+  Ear,
+  FINAL_LATE_MS,
+  HOUSE_RATE_HZ,
+  percentile,
+  samplesOfMs,
+  toFloats,
+  type Plan,
+} from '@verbalon/core';
 import { Project } from '@verbalon/service';
 import { drawCurves, type CurvePoint } from './curves.js';
-import { hearAll, FINAL_LATE_MS, Recogniser } from './hear.js';
+import { eachOf, hearAll, Recogniser } from './hear.js';
 import { endOf, fixedWay, ourWay, percentOf, summary, type HeardTurn, type TurnResult } from './judge.js';
 import {
   echoOnly,
@@ -24,7 +32,7 @@ const ECHO_MINUTES = 10;
 const ECHO_DB = -12;
 const SEED = 12;
 const FIXED_WAITS_MS = [300, 500, 700, 900, 1_100, 1_300];
-const LEEWAYS_MS = [300, 400, 500, 600, 700, 800];
+const LEEWAYS_MS = [400, 500, 600, 700, 800, 1_000];
 const PLAIN_WAIT_MS = 700;
 
 const demo = fileURLToPath(new URL('../../../demo', import.meta.url));
@@ -194,9 +202,11 @@ async function overlaps(recogniser: Recogniser, speakers: Speakers, own: Plan) {
   const rows: object[] = [];
   for (const kind of ['interruption', 'nod', 'cough or knock'] as const) {
     const { cases, voice } = await overlapping(kind, 'report', OVERLAPS, SEED + 2, speakers);
-    const results: [Overlapping, OverlapResult][] = [];
-    for (const one of cases)
-      results.push([one, judgeCase(one, await hearOver(one, recogniser), plan, voice)]);
+    const heard = await eachOf(cases, (one) => hearOver(one, recogniser));
+    const results = cases.map((one, i): [Overlapping, OverlapResult] => [
+      one,
+      judgeCase(one, heard[i]!, plan, voice),
+    ]);
     const loud = (db: number | null) =>
       db === null ? 'no echo' : db <= -13 ? 'echo −20 to −13 dB' : 'echo −13 to −6 dB';
     for (const group of ['all', 'no echo', 'echo −20 to −13 dB', 'echo −13 to −6 dB'])

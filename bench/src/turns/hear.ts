@@ -22,9 +22,8 @@ import { PocketSphinxEngine, type HearingProfile } from '@verbalon/engines';
 const PACKET_MS = 20;
 /** The recogniser takes its sound in pieces of this length. */
 const PIECE_MS = 40;
-/** A partial is known so long after the sound it rests on was captured (half of a piece decoding), a final so long after the close: measured. */
+/** A partial is known so long after the sound it rests on was captured (half of a piece decoding): measured. */
 const PARTIAL_LATE_MS = 30;
-export const FINAL_LATE_MS = 60;
 
 export interface Stretch {
   fromMs: number;
@@ -127,7 +126,7 @@ export class Recogniser {
 
   private async decode(sound: Int16Array): Promise<Omit<Stretch, 'fromMs' | 'toMs'>> {
     const signal = new AbortController().signal;
-    const stream = this.stt.open({ profile: this.profile, talk: 'bench', signal });
+    const stream = this.stt.open({ language: 'en', profile: this.profile, talk: 'bench', signal });
     const piece = samplesOfMs(PIECE_MS, HOUSE_RATE_HZ);
     for (let at = 0; at < sound.length; at += piece) stream.push(sound.slice(at, at + piece));
     stream.finish();
@@ -143,16 +142,19 @@ export class Recogniser {
   }
 }
 
-/** Hears many, two at a time. */
 export async function hearAll<T extends { samples: Int16Array }>(
   recogniser: Recogniser,
   sounds: readonly T[],
 ): Promise<(T & { heard: Heard })[]> {
-  const results: (T & { heard: Heard })[] = [];
+  return eachOf(sounds, async (one) => ({ ...one, heard: await recogniser.hear(one.samples) }));
+}
+
+/** Each of them, three at a time: the recogniser has two hosts. */
+export async function eachOf<T, R>(many: readonly T[], work: (one: T) => Promise<R>): Promise<R[]> {
+  const results: R[] = [];
   let next = 0;
   const worker = async () => {
-    for (let i = next++; i < sounds.length; i = next++)
-      results[i] = { ...sounds[i]!, heard: await recogniser.hear(sounds[i]!.samples) };
+    for (let i = next++; i < many.length; i = next++) results[i] = await work(many[i]!);
   };
   await Promise.all([worker(), worker(), worker()]);
   return results;

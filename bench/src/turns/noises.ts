@@ -1,5 +1,8 @@
 /** Sounds that are not the caller's words: noise of four kinds, and a cough, a knock, keys, a stove, music. All made here. */
+import FFT from 'fft.js';
 import { HOUSE_RATE_HZ, levelDb, samplesOfMs } from '@verbalon/core';
+
+const FFT_SIZE = 16_384;
 
 export type NoiseKind = 'white' | 'wind' | 'hum' | 'babble';
 export const NOISE_KINDS: readonly NoiseKind[] = ['white', 'wind', 'hum', 'babble'];
@@ -202,5 +205,33 @@ export function room(rt60Ms: number, random: Random): Float32Array {
     out[Math.floor(random() * samplesOfMs(40, HOUSE_RATE_HZ))]! += swing(random) * 0.5;
   for (let i = 0; i < count; i++)
     out[i]! += 0.12 * swing(random) * Math.exp((-6.9 * i) / samplesOfMs(rt60Ms, HOUSE_RATE_HZ));
+  return out;
+}
+
+/** `sound` through `walls` (no longer than half of FFT_SIZE), as long as the sound: overlap-add. */
+export function convolved(sound: Float32Array, walls: Float32Array): Float32Array {
+  const fft = new FFT(FFT_SIZE);
+  const step = FFT_SIZE - walls.length;
+  const spectrumOf = (samples: Float32Array) => {
+    const padded = new Array<number>(FFT_SIZE).fill(0);
+    samples.forEach((sample, i) => (padded[i] = sample));
+    const spectrum = fft.createComplexArray();
+    fft.realTransform(spectrum, padded);
+    fft.completeSpectrum(spectrum);
+    return spectrum;
+  };
+  const filter = spectrumOf(walls);
+  const out = new Float32Array(sound.length);
+  for (let at = 0; at < sound.length; at += step) {
+    const a = spectrumOf(sound.subarray(at, at + step));
+    for (let k = 0; k < a.length; k += 2) {
+      const [re, im] = [a[k]!, a[k + 1]!];
+      a[k] = re * filter[k]! - im * filter[k + 1]!;
+      a[k + 1] = re * filter[k + 1]! + im * filter[k]!;
+    }
+    const back = fft.createComplexArray();
+    fft.inverseTransform(back, a);
+    for (let i = 0; i < FFT_SIZE && at + i < out.length; i++) out[at + i]! += back[2 * i]!;
+  }
   return out;
 }

@@ -1,10 +1,10 @@
 /** Sounds over the assistant's voice: interruptions, nods, coughs and knocks, or nothing but her own echo. */
 import {
-  cutPiece, cutRest, DUCKED_GAIN, Ear, levelDb, newCutter, OVERLAP_PRE_ROLL_MS, pauseAfter, samplesOfMs, seeded, speakable, toPcm16, HOUSE_RATE_HZ,
+  DUCKED_GAIN, Ear, levelDb, OVERLAP_PRE_ROLL_MS, pauseAfter, samplesOfMs, seeded, spokenPhrases, toPcm16, HOUSE_RATE_HZ,
   type Plan, type WordTime,
 } from '@verbalon/core'; // prettier-ignore
 import { earEvents, type Heard, type Recogniser } from './hear.js';
-import { cough, hummedYes, knock, room, scaledTo, white } from './noises.js';
+import { convolved, cough, hummedYes, knock, room, scaledTo, white } from './noises.js';
 import { playTalk, USUAL_TIMES, type Played } from './play.js';
 import { pick, type Half } from './sentences.js';
 import { laid, msOf, VOICES, type Speakers } from './set.js';
@@ -31,6 +31,8 @@ const OWN_DB = -20;
 const SPEECH_DB = -22;
 const ROOM_DB = -66;
 
+export type Echo = (played: Float32Array) => Float32Array;
+
 export interface Overlapping {
   kind: OverlapKind;
   text: string;
@@ -38,10 +40,11 @@ export interface Overlapping {
   echoDb: number | null;
   atMs: number;
   toMs: number;
-  /** The caller and the room; her echo; and what the line plays of her. */
+  /** The caller and the room; and what the line plays of her. */
   caller: Float32Array;
-  echo: Float32Array | null;
   own: Float32Array;
+  /** What comes back of what is played. */
+  echo: Echo | null;
 }
 
 /** Her voice: each phrase as it is cut, and when it is played when nothing comes between. */
@@ -52,8 +55,7 @@ export class OwnVoice {
   ) {}
 
   static async speak(speakers: Speakers, firstMs: number): Promise<OwnVoice> {
-    const { phrases, cutter } = cutPiece(newCutter(), ANSWER);
-    const texts = [...phrases, ...cutRest(cutter)].map(speakable);
+    const texts = spokenPhrases(ANSWER);
     const spoken = new Map<string, { audioMs: number; words: WordTime[] }>();
     const parts: { atMs: number; samples: Float32Array }[] = [];
     let atMs = firstMs;
@@ -77,17 +79,18 @@ export function planFor(plan: Plan): Plan {
   return { ...plan, greeting: ANSWER, manners: { ...plan.manners, first: 'assistant', firstWordMs: 0 } };
 }
 
-/** Her echo through a room, late and quieter. */
-export function echoOf(own: Float32Array, db: number, random: () => number): Float32Array {
+/** A room that gives back her voice so much quieter, late. */
+export function echoOf(own: Float32Array, db: number, random: () => number): Echo {
   const walls = room(120 + 380 * random(), random);
   const late = samplesOfMs(10 + 230 * random(), HOUSE_RATE_HZ);
-  const taps = [...walls].flatMap((gain, at) => (Math.abs(gain) > 0.03 ? [{ at, gain }] : []));
-  const out = new Float32Array(own.length);
-  for (const { at, gain } of taps)
-    for (let i = 0; i + at + late < out.length; i++) out[i + at + late]! += gain * own[i]!;
+  const back: Echo = (played) => {
+    const out = new Float32Array(played.length);
+    out.set(convolved(played, walls).subarray(0, Math.max(0, played.length - late)), late);
+    return out;
+  };
   const loud = (samples: Float32Array) => levelDb(samples.filter((one) => Math.abs(one) > 0.001));
-  const scale = 10 ** ((db + loud(own) - loud(out)) / 20);
-  return out.map((sample) => sample * scale);
+  const scale = 10 ** ((db + loud(own) - loud(back(own))) / 20);
+  return (played) => back(played).map((sample) => sample * scale);
 }
 
 async function soundOf(kind: OverlapKind, half: Half, random: () => number, speakers: Speakers) {
@@ -127,7 +130,7 @@ export async function overlapping(
     const echo = echoDb === null ? null : echoOf(own, echoDb, random);
     const quiet = scaledTo(white(caller.length, random), ROOM_DB);
     const heard = caller.map((sample, at) => sample + quiet[at]!);
-    cases.push({ kind, text, echoDb, atMs, toMs: atMs + msOf(loud), caller: heard, echo, own });
+    cases.push({ kind, text, echoDb, atMs, toMs: atMs + msOf(loud), caller: heard, own, echo });
   }
   return { cases, voice };
 }
@@ -140,7 +143,7 @@ export async function echoOnly(minutes: number, db: number, seed: number, speake
   const cases = Array.from({ length: Math.ceil(minutes / each) }, (): Overlapping => {
     const quiet = scaledTo(white(voice.lane.length, random), ROOM_DB);
     const echo = echoOf(voice.lane, db, random);
-    return { kind: 'echo', text: '', echoDb: db, atMs: 0, toMs: 0, caller: quiet, echo, own: voice.lane };
+    return { kind: 'echo', text: '', echoDb: db, atMs: 0, toMs: 0, caller: quiet, own: voice.lane, echo };
   });
   return { cases, voice };
 }
@@ -154,28 +157,34 @@ const DUCKED_AFTER_MS = 300;
  * hushed her echo goes on here: nothing after that is looked at.)
  */
 export async function hearOver(one: Overlapping, recogniser: Recogniser): Promise<Heard> {
-  const first = guarded(one.caller, one.echo, one.own).events.find(
-    ({ event }) => event.kind === 'voiceBegan',
-  );
+  const first = guarded(one, one.own, true).events.find(({ event }) => event.kind === 'voiceBegan');
   if (!first) return recogniser.hear(toPcm16(one.caller), []);
   const from = samplesOfMs(first.atMs + DUCK_LATE_MS, HOUSE_RATE_HZ);
   const to = samplesOfMs(Math.max(first.atMs, one.toMs) + DUCKED_AFTER_MS, HOUSE_RATE_HZ);
-  const ducked = (lane: Float32Array) =>
-    lane.map((sample, at) => (at >= from && at < to ? sample * DUCKED_GAIN : sample));
-  const { events, samples } = guarded(one.caller, one.echo && ducked(one.echo), ducked(one.own));
+  const ducked = one.own.map((sample, at) => (at >= from && at < to ? sample * DUCKED_GAIN : sample));
+  const { events, samples } = guarded(one, ducked, false);
   return recogniser.hear(samples, events, OVERLAP_PRE_ROLL_MS);
 }
 
-function guarded(caller: Float32Array, echo: Float32Array | null, own: Float32Array) {
+/** `toFirst`: only as far as the first thing that is noticed. */
+function guarded({ caller, echo }: Overlapping, played: Float32Array, toFirst: boolean) {
   const ear = new Ear();
-  const samples = toPcm16(caller.map((sample, at) => sample + (echo?.[at] ?? 0)));
+  const back = echo?.(played);
+  const samples = toPcm16(caller.map((sample, at) => sample + (back?.[at] ?? 0)));
+  const clean = new Int16Array(samples.length);
   let at = 0;
+  let cleanTo = 0;
+  let noticed = false;
   const events = earEvents(samples, (packet) => {
-    const now = own.subarray(at, at + packet.length);
+    if (toFirst && noticed) return [];
+    const found = ear.hear(packet, played.subarray(at, at + packet.length));
     at += packet.length;
-    return ear.hear(packet, now);
+    clean.set(toPcm16(ear.clean), cleanTo);
+    cleanTo += ear.clean.length;
+    noticed ||= found.length > 0;
+    return found;
   });
-  return { samples, events };
+  return { samples: clean.subarray(0, cleanTo), events };
 }
 
 export interface OverlapResult {

@@ -65,13 +65,15 @@ export class Speakers {
     title: 'speakers',
     languages: ['en'],
     voices: [...VOICES.tune, ...VOICES.report],
-    hosts: 2,
+    // One: the noise in its voices goes on from one saying to the next, and the set is to be the same every time.
+    hosts: 1,
   });
 
   async say(text: string, name: string, rate = 1, pitch = 1): Promise<Speech> {
     const voice = { name, rate, pitchHz: OWN_PITCH_HZ[name]! * pitch };
     for await (const { samples, words } of this.tts.speak({
       text,
+      language: 'en',
       voice,
       signal: new AbortController().signal,
     }))
@@ -166,11 +168,12 @@ export async function callerTurns(
   seed: number,
   speakers: Speakers,
 ): Promise<CallerTurn[]> {
-  const random = seeded(seed);
   const babblers = await babblersOf(half, speakers);
-  const said = sentences(half, count, random);
+  const said = sentences(half, count, seeded(seed));
   const turns: CallerTurn[] = [];
   for (const [i, sentence] of said.entries()) {
+    // Each of its own: what one of them takes of it changes no other.
+    const random = seeded(1_000 * seed + i);
     const voice = pick(VOICES[half], random);
     const rate = 0.92 + 0.2 * random();
     const speech = await speakers.say(sentence.text, voice, rate, 0.88 + 0.3 * random());

@@ -123,7 +123,7 @@ function textOf({ id, assistant, startedAt, ending, reports, gaps }: Conversatio
 }
 
 /** An id may be shortened, as `list` does. */
-async function wholeId(http: HttpClient, id: string): Promise<string> {
+export async function wholeId(http: HttpClient, id: string): Promise<string> {
   if (id.length >= 36) return id;
   const found =
     id.length < LEAST_ID_LETTERS

@@ -136,7 +136,7 @@ export async function voicesCommand({
     process.stdout.write(`${name.padEnd(12)} ${engine}, ${languages.join(' ')}${users}\n`);
     if (!hear) continue;
     const { channels, rateHz } = readWav(
-      (await http.aloud({ text: `This is the voice ${name}.`, voice: name })).wav,
+      (await http.aloud({ text: `This is the voice ${name}.`, engine, voice: name })).wav,
     );
     await playSamples(toPcm16(mixDown(channels)), rateHz, output);
   }

@@ -1,5 +1,6 @@
 /** The command line. */
-import { Command, InvalidArgumentError, Option } from 'commander';
+import { Argument, Command, InvalidArgumentError, Option } from 'commander';
+import { ENGINE_ROLES, type EngineRole } from '@verbalon/core';
 import { DEFAULT_PORT } from '@verbalon/protocol';
 import { complain } from './complain.js';
 import {
@@ -16,6 +17,15 @@ import {
   type AloudOptions,
   type TranscribeOptions,
 } from './engine-commands.js';
+import {
+  checkCommand,
+  costCommand,
+  enginesCommand,
+  languageCommand,
+  swapCommand,
+  type CostOptions,
+} from './lineup-commands.js';
+import { tryoutCommand, type TryoutOptions } from './tryout-command.js';
 import { serveCommand, type ServeCommandOptions } from './serve-command.js';
 import { soundCommand, type SoundCommandOptions } from './sound-command.js';
 import { talkCommand, type TalkCommandOptions } from './talk-commands.js';
@@ -116,6 +126,7 @@ program
   .argument('<text>')
   .option('--to <file>', 'write a WAV file instead of playing')
   .option('--assistant <name>', 'whose voice; by default the project’s own')
+  .option('--engine <name>', 'another engine; npx verbalon engines lists them')
   .option('--voice <name>', 'another voice of the engine; npx verbalon voices lists them')
   .option('--rate <factor>', '0.5 to 2', number('rate', 0.5, 2))
   .option('--pitch <hz>', 'mean pitch, 50 to 400 Hz', number('pitch', 50, 400))
@@ -144,6 +155,71 @@ program
   .action((text: string, options: { assistant?: string; json?: boolean }) =>
     askCommand(text, options).catch(complain),
   );
+
+const engines = program
+  .command('engines')
+  .description('the engines: role, where, languages, last times, price, state; engines check [NAME…]')
+  .option('--json', 'as JSON')
+  .action((options: { json?: boolean }) => enginesCommand(options).catch(complain));
+engines
+  .command('check')
+  .description('a real round trip with each engine: what is wrong, and what to do; exit code 1 if any fails')
+  .argument('[name...]', 'by default all of them')
+  .action((names: string[]) => checkCommand(names, engines.opts()).catch(complain));
+
+const role = () =>
+  new Option('--role <role>', 'what they are for').choices(ENGINE_ROLES).makeOptionMandatory();
+const list = (text: string) => text.split(',').map((one) => one.trim());
+
+program
+  .command('swap')
+  .description('another engine is to serve in a talk that goes on')
+  .addArgument(new Argument('<role>').choices(ENGINE_ROLES))
+  .argument('<engine>')
+  .option('--talk <id>', 'which, if several go on')
+  .action((of: EngineRole, engine: string, options: { talk?: string }) =>
+    swapCommand(of, engine, options).catch(complain),
+  );
+
+program
+  .command('language')
+  .description('she is to hear, or to answer in, another language in a talk that goes on')
+  .option('--hears <tag>', 'what the caller speaks from now on, such as en')
+  .option('--speaks <tag>', 'in which she answers, such as de')
+  .option('--talk <id>', 'which, if several go on')
+  .action((options: { hears?: string; speaks?: string; talk?: string }) =>
+    languageCommand(options).catch(complain),
+  );
+
+program
+  .command('cost')
+  .description(
+    'what a talk cost, or the last days; with --stt, --llm or --tts also what it would have cost with that engine',
+  )
+  .argument('[id]', 'of a conversation, or its beginning')
+  .option('--days <days>', 'without a conversation: so many', number('days', 1, 400), 30)
+  .option('--stt <engine>')
+  .option('--llm <engine>')
+  .option('--tts <engine>')
+  .option('--json', 'as JSON')
+  .action((id: string | undefined, options: CostOptions) => costCommand(id, options).catch(complain));
+
+program
+  .command('tryout')
+  .description('the same recordings, questions or texts through several engines, compared')
+  .addOption(role())
+  .requiredOption('--engines <names>', 'separated by commas', list)
+  .option('--assistant <name>', 'whose expected phrases, persona and voice; by default the project’s own')
+  .option(
+    '--recordings <folder>',
+    'stt: a folder of NAME.wav with NAME.txt, or names of the project’s recordings; by default all of these',
+  )
+  .option('--conversations <ids>', 'stt: the corrected turns of stored conversations instead', list)
+  .option('--texts <file>', 'llm, tts: a question or a text a line')
+  .option('--words', 'also every item, word by word')
+  .option('--csv <file>', 'keep it as CSV, a row an item')
+  .option('--json [file]', 'as JSON')
+  .action((options: TryoutOptions) => tryoutCommand(options).catch(complain));
 
 const conversations = program
   .command('conversations')

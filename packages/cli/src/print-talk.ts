@@ -9,6 +9,7 @@ export class TalkPrinter {
   private openLine = false;
   private assistant = 'assistant';
   private turnText = '';
+  private readonly told = new Set<number>();
 
   constructor(
     private readonly purpose: 'talk' | 'listen' = 'talk',
@@ -37,6 +38,9 @@ export class TalkPrinter {
           message.text === '' ? dim('(no word understood)') : message.text,
         );
       case 'speech':
+        // Told again when its words' times are known better.
+        if (this.told.has(message.speech)) return;
+        this.told.add(message.speech);
         return this.line(message.atMs, this.assistant, message.text);
       case 'duck':
         return this.line(message.atMs, '·', dim('the caller speaks over her: quieter'));

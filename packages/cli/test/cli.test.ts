@@ -61,8 +61,21 @@ describe('with a service', () => {
       .split('\n')
       .map((line) => JSON.parse(line) as { atMs: number; kind: string });
     for (const event of events) expect(typeof event.atMs).toBe('number');
-    expect(new Set(events.map(({ kind }) => kind))).toEqual(
-      new Set(['admitted', 'state', 'reply', 'speech', 'turn', 'voice', 'partial', 'final', 'farewell']),
+    // On a busy machine the greeting comes late and lasts into the caller's words: then she is ducked.
+    const kinds = events.map(({ kind }) => kind).filter((kind) => !['duck', 'unduck'].includes(kind));
+    expect(new Set(kinds)).toEqual(
+      new Set([
+        'admitted',
+        'state',
+        'reply',
+        'speech',
+        'turn',
+        'voice',
+        'partial',
+        'final',
+        'spent',
+        'farewell',
+      ]),
     );
     const spoken = readWav(walker('carter-in-the-wind', 9));
     const saved = readWav(readFileSync(both));
@@ -103,7 +116,7 @@ describe('with a service', () => {
   it('talk to an unknown assistant says which there are', () => {
     const result = verbalon(['talk', 'nobody', '--from', recording('miller-asks')], env);
     expect(result.code).toBe(1);
-    expect(result.out).toMatch('"nobody" is not one of: echo, porch, tansy');
+    expect(result.out).toMatch('"nobody" is not one of: clouds, echo, porch-only, porch, tansy');
   });
 
   it('a second service cannot take the same data folder', () => {
@@ -127,7 +140,8 @@ describe('with a service', () => {
     });
     mkdirSync(join(project, '../standins'), { recursive: true });
     cpSync(join(root, 'standins/dist'), join(project, '../standins/dist'), { recursive: true });
-    cpSync(join(root, 'node_modules/yaml'), join(project, '../node_modules/yaml'), { recursive: true });
+    for (const name of ['yaml', 'ws'])
+      cpSync(join(root, 'node_modules', name), join(project, '../node_modules', name), { recursive: true });
     writeFileSync(join(project, '../package.json'), '{"type":"module"}');
     const own = await startService(project);
     const file = join(project, 'assistants/tansy.yaml');

@@ -1,7 +1,8 @@
 /** The service's HTTP interface, typed. */
 import type {
   AloudRequest, AskAnswer, AskRequest, AssistantSummary, AssistantText, Conversation, ConversationSummary, EngineSummary,
-  JournalEntry, Problem, RecordingSummary, Replayed, TranscriptionEvent, VoiceSummary,
+  DayCost, EngineCheck, JournalEntry, Problem, RecordingSummary, Replayed, TalkCost, TranscriptionEvent, TriedItem, Tryout,
+  TryoutRequest, TryoutSummary, VoiceSummary,
 } from '@verbalon/protocol'; // prettier-ignore
 
 /** What the service refused, in its own words; or `unreachable`, when nothing answers. */
@@ -11,6 +12,9 @@ export class ServiceError extends Error {
     this.name = 'ServiceError';
   }
 }
+
+export type TryoutEvent =
+  { kind: 'tried'; engine: string; item: TriedItem } | { kind: 'done'; tryout: Tryout };
 
 export interface SaidAloud {
   wav: Uint8Array;
@@ -54,6 +58,68 @@ export class HttpClient {
     return this.json('/v1/engines');
   }
 
+  /** A real round trip with each of these, or with all. */
+  checkEngines(names?: readonly string[]): Promise<EngineCheck[]> {
+    return this.json('/v1/engines/check', post(JSON.stringify(names ? { names } : {}), 'application/json'));
+  }
+
+  /** Another engine is to serve in a talk that goes on. */
+  async swap(conversation: string, role: EngineCheck['role'], engine: string): Promise<void> {
+    const body = post(JSON.stringify({ role, engine }), 'application/json');
+    await this.ask(`/v1/conversations/${encodeURIComponent(conversation)}/swap`, body);
+  }
+
+  /** She is to hear, or to answer in, another language in a talk that goes on. */
+  async setLanguage(conversation: string, wanted: { hears?: string; speaks?: string }): Promise<void> {
+    const body = post(JSON.stringify(wanted), 'application/json');
+    await this.ask(`/v1/conversations/${encodeURIComponent(conversation)}/language`, body);
+  }
+
+  /** What a talk cost; `others`: what the same would have cost with these engines. */
+  cost(conversation: string, others: Readonly<Record<string, string>> = {}): Promise<TalkCost> {
+    const query = new URLSearchParams(others).toString();
+    return this.json(`/v1/conversations/${encodeURIComponent(conversation)}/cost?${query}`);
+  }
+
+  costs(days: number): Promise<DayCost[]> {
+    return this.json(`/v1/costs?days=${days}`);
+  }
+
+  /** Tells of each item when it was tried, at last of all. */
+  async *tryout(request: TryoutRequest): AsyncIterable<TryoutEvent> {
+    yield* linesOf<TryoutEvent>(
+      await this.ask('/v1/tryouts', post(JSON.stringify(request), 'application/json')),
+    );
+  }
+
+  tryouts(): Promise<TryoutSummary[]> {
+    return this.json('/v1/tryouts');
+  }
+
+  tryoutOf(id: string): Promise<Tryout> {
+    return this.json(`/v1/tryouts/${encodeURIComponent(id)}`);
+  }
+
+  /** As CSV, a row an item. */
+  async tryoutTable(id: string): Promise<string> {
+    return (await this.ask(`/v1/tryouts/${encodeURIComponent(id)}/table`)).text();
+  }
+
+  rate(id: string, engine: string, item: string, rating: number): Promise<Tryout> {
+    const body = post(JSON.stringify({ engine, item, rating }), 'application/json');
+    return this.json(`/v1/tryouts/${encodeURIComponent(id)}/rating`, body);
+  }
+
+  corrections(conversation: string): Promise<{ turn: number; text: string }[]> {
+    return this.json(`/v1/conversations/${encodeURIComponent(conversation)}/corrections`);
+  }
+
+  /** What was really said in a turn; an empty text takes it back. */
+  async correct(conversation: string, turn: number, text: string): Promise<void> {
+    const body = { ...post(JSON.stringify({ turn, text }), 'application/json'), method: 'PUT' };
+    await this.ask(`/v1/conversations/${encodeURIComponent(conversation)}/corrections`, body);
+  }
+
   voices(): Promise<VoiceSummary[]> {
     return this.json('/v1/voices');
   }
@@ -80,17 +146,9 @@ export class HttpClient {
       duplex: 'half',
     };
     const answer = await this.ask(`/v1/transcribe?format=events${who}`, init);
-    const decoder = new TextDecoder();
-    let rest = '';
-    const reader = answer.body!.getReader();
-    for (let part = await reader.read(); !part.done; part = await reader.read()) {
-      const lines = (rest + decoder.decode(part.value, { stream: true })).split('\n');
-      rest = lines.pop()!;
-      for (const line of lines) {
-        const event = JSON.parse(line) as TranscriptionEvent;
-        if (event.kind === 'trouble') throw new ServiceError(event.problem);
-        yield event;
-      }
+    for await (const event of linesOf<TranscriptionEvent>(answer)) {
+      if (event.kind === 'trouble') throw new ServiceError(event.problem);
+      yield event;
     }
   }
 
@@ -166,11 +224,25 @@ export class HttpClient {
   }
 
   private async reach(path: string, init?: RequestInit): Promise<Response> {
+    const ask = () => fetch(new URL(path, this.address), init);
     try {
-      return await fetch(new URL(path, this.address), init);
+      // A connection that was kept open may just have been closed by the service: a question is put once more.
+      return await ask().catch((error: unknown) => (init === undefined ? ask() : Promise.reject(error)));
     } catch {
       throw unreachable(this.address);
     }
+  }
+}
+
+/** Newline-delimited JSON, as it comes. */
+async function* linesOf<T>(answer: Response): AsyncIterable<T> {
+  const decoder = new TextDecoder();
+  let rest = '';
+  const reader = answer.body!.getReader();
+  for (let part = await reader.read(); !part.done; part = await reader.read()) {
+    const lines = (rest + decoder.decode(part.value, { stream: true })).split('\n');
+    rest = lines.pop()!;
+    for (const line of lines) yield JSON.parse(line) as T;
   }
 }
 

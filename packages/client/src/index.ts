@@ -5,3 +5,4 @@ export * from './local-duck.js';
 export * from './talk-view.js';
 export * from './device-display.js';
 export * from './stored-talk.js';
+export * from './price-words.js';

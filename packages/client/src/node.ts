@@ -1,2 +1,3 @@
 export * from './index.js';
 export * from './recorded-caller.js';
+export * from './quick-turn.js';

@@ -44,6 +44,10 @@ export interface TalkView {
   recorded: boolean;
   conversation: string;
   lineup: LineupEntry[];
+  /** Who serves now, by role. */
+  serving: Record<LineupEntry['role'], string>;
+  /** What the talk has cost so far. */
+  spent: ServiceMessageOf<'spent'>['sums'];
   language: string;
   floor: 'open' | 'press';
   /** The caller holds the key. */
@@ -65,6 +69,8 @@ export const emptyView: TalkView = {
   recorded: false,
   conversation: '',
   lineup: [],
+  serving: { stt: '', llm: '', tts: '' },
+  spent: [],
   language: 'en',
   floor: 'open',
   pressed: false,
@@ -85,6 +91,12 @@ const UNHEARD_WORDS = {
   'no-words': 'That was not understood. Please say it again, or type it.',
 };
 
+/** The words' times of a phrase are known better now. */
+function withWords(view: TalkView, speech: number, words: Speech['words']): TalkView {
+  const speeches = view.speeches.map((one) => (one.speech === speech ? { ...one, words } : one));
+  return { ...view, speeches };
+}
+
 function last<T>(items: readonly T[], change: (item: T) => T): T[] {
   return items.map((item, i) => (i === items.length - 1 ? change(item) : item));
 }
@@ -92,10 +104,8 @@ function last<T>(items: readonly T[], change: (item: T) => T): T[] {
 /** The view after one more message. */
 export function showMessage(view: TalkView, message: ServiceMessage): TalkView {
   switch (message.kind) {
-    case 'admitted': {
-      const { recorded, conversation, lineup, language, floor, prompt } = message;
-      return { ...view, connection: 'open', recorded, conversation, lineup, language, floor, prompt };
-    }
+    case 'admitted':
+      return showAdmitted(view, message);
     case 'state':
       return { ...view, phase: message.state };
     case 'voice':
@@ -106,12 +116,33 @@ export function showMessage(view: TalkView, message: ServiceMessage): TalkView {
       return showFinal(view, message);
     case 'unheard':
       return { ...view, notice: UNHEARD_WORDS[message.reason] };
+    case 'swapped':
+      return {
+        ...view,
+        serving: { ...view.serving, [message.role]: message.engine },
+        notice: `${message.engine} serves from now on.`,
+      };
+    case 'languageSet':
+      return {
+        ...view,
+        language: message.hears,
+        notice: `She hears ${message.hears} and speaks ${message.speaks} from now on.`,
+      };
+    case 'relieved':
+      return { ...view, notice: `${message.to} has taken over from ${message.from}: ${message.why}.` };
+    case 'handOver':
+      return { ...view, notice: 'A person is asked to take over.' };
+    case 'spent':
+      return { ...view, spent: message.sums };
     case 'answers':
       return { ...view, notice: `Answers are ${message.length} from now on.` };
     case 'speech': {
       const { speech, turn, text, words } = message;
+      if (view.speeches.some((known) => known.speech === speech)) return withWords(view, speech, words);
       const one = { speech, turn, text, words, fromMs: null, playedMs: 0, over: false };
-      return { ...view, speeches: [...view.speeches, one] };
+      // Phrases are made side by side: the later one may be there first.
+      const speeches = [...view.speeches, one].sort((a, b) => a.speech - b.speech);
+      return { ...view, speeches };
     }
     case 'hush':
       return { ...view, hushes: [...view.hushes, message.atMs] };
@@ -134,9 +165,20 @@ export function showMessage(view: TalkView, message: ServiceMessage): TalkView {
   }
 }
 
+function showAdmitted(view: TalkView, message: ServiceMessageOf<'admitted'>): TalkView {
+  const { recorded, conversation, lineup, language, floor, prompt } = message;
+  const first = (role: LineupEntry['role']) => lineup.find((one) => one.role === role)?.engine ?? '';
+  const serving = { stt: first('stt'), llm: first('llm'), tts: first('tts') };
+  return { ...view, connection: 'open', recorded, conversation, lineup, serving, language, floor, prompt };
+}
+
+/** What a fresh start leaves as it is. */
+const KEPT = [
+  'connection', 'phase', 'recorded', 'conversation', 'lineup', 'serving', 'spent', 'language', 'floor', 'pressed', 'prompt',
+] as const; // prettier-ignore
+
 function keptOver(view: TalkView): Partial<TalkView> {
-  const { connection, phase, recorded, conversation, lineup, language, floor, pressed, prompt } = view;
-  return { connection, phase, recorded, conversation, lineup, language, floor, pressed, prompt };
+  return Object.fromEntries(KEPT.map((key) => [key, view[key]]));
 }
 
 function showVoice(view: TalkView, { change, voiceMs }: ServiceMessageOf<'voice'>): TalkView {

@@ -1,5 +1,5 @@
 /** The frame: a slim rail, the page, and the list of keys. */
-import { Braces, Cpu, FileText, History, Keyboard, MessagesSquare, Moon, Sun } from 'lucide-react';
+import { Braces, Cpu, FileText, History, Keyboard, MessagesSquare, Moon, Scale, Sun } from 'lucide-react';
 import { lazy, Suspense, useEffect, useRef, useState } from 'react';
 import { BrowserRouter, NavLink, Route, Routes } from 'react-router';
 import { TalkPage } from './talk/talk-page.js';
@@ -9,6 +9,7 @@ const ConversationsPage = lazy(() => import('./conversations/conversations-page.
 const ConversationPage = lazy(() => import('./conversations/conversation-page.js').then((m) => ({ default: m.ConversationPage }))); // prettier-ignore
 const AssistantsPage = lazy(() => import('./assistants/assistants-page.js').then((m) => ({ default: m.AssistantsPage }))); // prettier-ignore
 const EnginesPage = lazy(() => import('./engines/engines-page.js').then((m) => ({ default: m.EnginesPage })));
+const TryoutsPage = lazy(() => import('./tryouts/tryouts-page.js').then((m) => ({ default: m.TryoutsPage }))); // prettier-ignore
 const InterfacePage = lazy(() => import('./interface/interface-page.js').then((m) => ({ default: m.InterfacePage }))); // prettier-ignore
 
 const session = new TalkSession();
@@ -17,6 +18,7 @@ const PAGES = [
   { path: '/', title: 'Talk', Sign: MessagesSquare },
   { path: '/conversations', title: 'Conversations', Sign: History },
   { path: '/engines', title: 'Engines', Sign: Cpu },
+  { path: '/tryouts', title: 'Tryouts', Sign: Scale },
   { path: '/assistants', title: 'Assistants', Sign: FileText },
   { path: '/interface', title: 'Interface', Sign: Braces },
 ];
@@ -63,6 +65,7 @@ export function App() {
             <Route path="/conversations" element={<ConversationsPage />} />
             <Route path="/conversations/:id" element={<ConversationPage />} />
             <Route path="/engines" element={<EnginesPage />} />
+            <Route path="/tryouts" element={<TryoutsPage />} />
             <Route path="/assistants/:name?" element={<AssistantsPage />} />
             <Route path="/interface" element={<InterfacePage />} />
           </Routes>

@@ -11,7 +11,7 @@ describe('a turn', () => {
     const stage = new Stage();
     stage.say('how many bunks are free');
     expect(stage.all('think')).toHaveLength(0);
-    stage.wait(81);
+    stage.wait(147);
     expect(stage.last('think')).toMatchObject({
       messages: [{ role: 'caller', text: 'how many bunks are free' }],
       reason: 'it is a whole question',
@@ -30,7 +30,7 @@ describe('a turn', () => {
     expect(report).toMatchObject({
       answered: true,
       interrupted: null,
-      wait: { ms: 360, completeness: 0.6 },
+      wait: { ms: 427, completeness: 0.6 },
       text: 'how many bunks are free',
     });
     expect(report!.gap!.parts.reduce((sum, { ms }) => sum + ms, 0)).toBe(report!.gap!.ms);

@@ -289,3 +289,49 @@ describe('the echo guard', () => {
     expect(first).toBeLessThan(5_400);
   });
 });
+
+describe('the echo canceller', () => {
+  const LENGTH = 16_000 * 6;
+  const own = voice(LENGTH);
+  // A room: late, and with a tail that dies away.
+  const way = quietRoom(1_600, 1).map((one, i) => (i === 0 ? 0.4 : 0.1 * one * Math.exp(-i / 400)));
+  const echo = new Float32Array(LENGTH);
+  for (let i = 900; i < LENGTH; i++)
+    for (let k = 0; k < way.length && k <= i - 900; k++) echo[i]! += way[k]! * own[i - 900 - k]!;
+  const quiet = quietRoom(LENGTH);
+  const caller = voice(16_000).reverse();
+  const CALLER_AT = 64_000;
+
+  function cleaned(mic: Float32Array, playing: Float32Array | null): Float32Array {
+    const ear = new Ear();
+    const out = new Float32Array(LENGTH);
+    let to = 0;
+    for (let at = 0; at < LENGTH; at += 250) {
+      ear.hear(mic.subarray(at, at + 250), playing?.subarray(at, at + 250));
+      out.set(ear.clean, to);
+      to += ear.clean.length;
+    }
+    expect(to).toBe(LENGTH);
+    return out;
+  }
+  const level = (sound: Float32Array, from: number, count = 16_000) =>
+    levelDb(sound.subarray(from, from + count));
+
+  it('takes our voice out once it knows the room, and leaves the caller’s over it', () => {
+    const alone = echo.map((one, i) => one + quiet[i]!);
+    expect(level(cleaned(alone, own), 48_000)).toBeLessThan(level(alone, 48_000) - 12);
+    const both = alone.map((one, i) => one + (caller[i - CALLER_AT] ?? 0));
+    const clean = cleaned(both, own).subarray(CALLER_AT, CALLER_AT + 16_000);
+    const wrong = clean.map((one, i) => one - caller[i]!);
+    expect(levelDb(wrong)).toBeLessThan(levelDb(caller) - 9);
+    expect(levelDb(wrong)).toBeLessThan(level(echo, CALLER_AT) - 5);
+  });
+
+  it('changes nothing where nothing of ours comes back, and never makes the sound louder', () => {
+    const mic = quiet.map((one, i) => one + (caller[i % 16_000] ?? 0));
+    expect(cleaned(mic, null)).toEqual(mic);
+    const with_ = cleaned(mic, own);
+    for (let at = 0; at < LENGTH; at += 16_000)
+      expect(Math.abs(level(with_, at) - level(mic, at))).toBeLessThan(0.5);
+  });
+});

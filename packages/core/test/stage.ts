@@ -1,8 +1,8 @@
 /** A stage for the conductor: a virtual clock, and engines and a line that do what a test says. */
 import { Conductor } from '../src/conductor/conductor.js';
-import type { Happening } from '../src/conductor/happenings.js';
+import type { Happening, Unstamped } from '../src/conductor/happenings.js';
 import type { Order, OrderOf, Told } from '../src/conductor/orders.js';
-import { USUAL_MANNERS, type Plan } from '../src/conductor/plan.js';
+import { USUAL_MANNERS, type Manners, type Plan } from '../src/conductor/plan.js';
 import { languageOf } from '../src/language/language.js';
 
 export const plan: Plan = {
@@ -14,14 +14,17 @@ export const plan: Plan = {
   names: ['Tansy', 'Heron Hut'],
   expect: { phrases: [], slots: {} },
   written: false,
+  lineup: { stt: ['ears'], llm: ['mind'], tts: ['voice'] },
   manners: { ...USUAL_MANNERS, firstWordMs: 0, headStarts: 0, fillerAfterMs: 0 },
 };
 
-type Unstamped = Happening extends infer H ? (H extends Happening ? Omit<H, 'nowMs'> : never) : never;
+export function planned(manners: Partial<Manners>, other: Partial<Plan> = {}): Plan {
+  return { ...plan, ...other, manners: { ...plan.manners, ...manners } };
+}
 
 export const WORD_MS = 200;
 /** Longer than any wait at the end of a turn. */
-export const OVER_MS = 1_600;
+export const OVER_MS = 2_100;
 
 export class Stage {
   conductor = new Conductor();
@@ -157,4 +160,18 @@ export class Stage {
   get history() {
     return this.conductor.snapshot().history;
   }
+}
+
+/** The caller begins to speak, and recognition shows these words. */
+export function begin(stage: Stage, text: string): number {
+  stage.happen({ kind: 'voiceBegan', atMs: stage.nowMs });
+  const { recognition } = stage.last('openRecognition');
+  show(stage, recognition, text);
+  return recognition;
+}
+
+export function show(stage: Stage, recognition: number, text: string): void {
+  const from = stage.nowMs;
+  const words = text.split(' ').map((word, i) => ({ word, fromMs: from, toMs: from + i }));
+  stage.happen({ kind: 'partial', recognition, words });
 }

@@ -30,6 +30,8 @@ export interface HearingProfile {
 }
 
 export interface SttRequest {
+  /** BCP 47, as the caller speaks. */
+  language: string;
   profile: HearingProfile | null;
   /** What the engine adapts to in a talk stays with this talk. */
   talk: string;
@@ -71,7 +73,12 @@ export interface LlmRequest {
 }
 
 export type LlmEvent =
-  { kind: 'piece'; text: string } | { kind: 'usage'; piecesIn: number; piecesOut: number };
+  | { kind: 'piece'; text: string }
+  | { kind: 'usage'; piecesIn: number; piecesOut: number }
+  /** It takes longer than it usually does: told once, by the guard around it. */
+  | { kind: 'late' }
+  /** The engine wants the talk to end after this answer, or a person to take over. */
+  | { kind: 'closes'; how: 'end' | 'hand over' };
 
 export interface LlmEngine extends Engine {
   readonly role: 'llm';
@@ -81,6 +88,8 @@ export interface LlmEngine extends Engine {
 
 export interface TtsRequest {
   text: string;
+  /** BCP 47, of the text. */
+  language: string;
   /** 1 is the voice's own rate and volume. */
   voice: { name?: string; rate?: number; pitchHz?: number; volume?: number };
   signal: AbortSignal;
@@ -101,12 +110,21 @@ export interface TtsEngine extends Engine {
 export type AnyEngine = SttEngine | LlmEngine | TtsEngine;
 
 export type EngineFaultCode =
-  'engine-down' | 'engine-late' | 'engine-garbled' | 'engine-refused' | 'voice-unknown';
+  | 'engine-down'
+  | 'engine-late'
+  | 'engine-garbled'
+  | 'engine-refused'
+  | 'engine-busy'
+  | 'engine-key-missing'
+  | 'engine-key-wrong'
+  | 'voice-unknown';
 
 export class EngineFault extends Error {
   constructor(
     readonly code: EngineFaultCode,
     readonly detail: string,
+    /** So long it wants to be left alone, in ms, where it says so. */
+    readonly retryMs: number | null = null,
   ) {
     super(`${code}: ${detail}`);
     this.name = 'EngineFault';

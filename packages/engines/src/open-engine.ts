@@ -1,11 +1,15 @@
-/** From an engine's file to the engine. A new wire is added here. */
-import type { EngineFile } from '@verbalon/protocol';
+/** From an engine's card to the engine. A new wire is added here. */
+import type { EngineCard } from '@verbalon/protocol';
 import type { AnswerBook } from '@verbalon/core';
 import { AnswersEngine } from './answers/engine.js';
+import { CardedHearing } from './card/hearing.js';
+import { CardedSpeaking } from './card/speaking.js';
+import { CardedThinking } from './card/thinking.js';
+import type { CardOptions } from './card/carded.js';
 import type { AnyEngine, LlmEngine } from './contract.js';
+import { guarded, type Guard } from './guard/guard.js';
 import { EchoEngine } from './echo/engine.js';
 import { FliteEngine } from './flite/engine.js';
-import { LinesEngine } from './lines/engine.js';
 import { PocketSphinxEngine } from './pocketsphinx/engine.js';
 
 export interface Surroundings {
@@ -13,27 +17,41 @@ export interface Surroundings {
   workFolder: string;
   /** Addresses of the stand-ins that the project started, by name. */
   standins: Readonly<Record<string, string>>;
+  /** The environment: keys by their names. */
+  secrets: Readonly<Record<string, string | undefined>>;
+  /** The project's folder. */
+  folder: string;
   /** The answers file of a name, as it is now. */
   answers(name: string): AnswerBook;
   /** Another model of the project, to pass a question on to. */
   model(name: string): LlmEngine;
 }
 
+/** A card's engine inside its guard. */
 export function openEngine(
   name: string,
-  file: EngineFile,
-  { workFolder, standins, answers, model }: Surroundings,
+  card: EngineCard,
+  around: Surroundings,
+): AnyEngine & { guard: Guard } {
+  const { deadlines, limits, seconded } = card;
+  return guarded(engineOf(name, card, around), { deadlines, atOnce: limits?.atOnce, seconded });
+}
+
+function engineOf(
+  name: string,
+  card: EngineCard,
+  { workFolder, standins, secrets, folder, answers, model }: Surroundings,
 ): AnyEngine {
-  const { title, languages } = file;
-  switch (file.wire) {
+  const { title, languages } = card;
+  switch (card.wire) {
     case 'pocketsphinx':
-      return new PocketSphinxEngine({ name, title, languages, hosts: file.hosts ?? 2, workFolder });
+      return new PocketSphinxEngine({ name, title, languages, hosts: card.hosts ?? 2, workFolder });
     case 'flite':
-      return new FliteEngine({ name, title, languages, voices: file.voices, hosts: file.hosts ?? 1 });
+      return new FliteEngine({ name, title, languages, voices: card.voices, hosts: card.hosts ?? 1 });
     case 'echo':
       return new EchoEngine(name, title, languages);
     case 'answers': {
-      const { answers: book, passTo, seed } = file;
+      const { answers: book, passTo, seed } = card;
       const other = passTo === undefined ? null : () => model(passTo);
       return new AnswersEngine({
         name,
@@ -44,18 +62,18 @@ export function openEngine(
         passTo: other,
       });
     }
-    case 'lines': {
-      const address = file.address.startsWith('standin:')
-        ? (standins[file.address.slice('standin:'.length)] ?? 'http://127.0.0.1:9')
-        : file.address;
-      return new LinesEngine({
-        name,
-        title,
-        languages,
-        where: file.where,
-        address,
-        patienceMs: file.patienceMs ?? 8_000,
-      });
-    }
+    default:
+      return openWired({ name, card, standins, secrets, folder });
+  }
+}
+
+function openWired(options: CardOptions): AnyEngine {
+  switch (options.card.role) {
+    case 'stt':
+      return new CardedHearing(options as ConstructorParameters<typeof CardedHearing>[0]);
+    case 'llm':
+      return new CardedThinking(options as ConstructorParameters<typeof CardedThinking>[0]);
+    case 'tts':
+      return new CardedSpeaking(options as ConstructorParameters<typeof CardedSpeaking>[0]);
   }
 }

@@ -1,21 +1,16 @@
 /** The real local engines, in their own processes. */
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import { createServer, type Server } from 'node:http';
 import { mkdtempSync } from 'node:fs';
-import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { audibleEdges, expandPhrases, HOUSE_RATE_HZ, toFloats } from '@verbalon/core';
 import {
   FliteEngine,
-  LinesEngine,
   PocketSphinxEngine,
   type HearingProfile,
-  type LlmEvent,
   type SttEvent,
   type SttStream,
 } from '@verbalon/engines';
-import { until } from '../../../testing/service.js';
 
 const common = { title: 'under test', languages: ['en'] };
 const tts = new FliteEngine({ ...common, name: 'voice', voices: ['rms', 'slt'], hosts: 1 });
@@ -38,7 +33,8 @@ const profile: HearingProfile = {
 };
 
 async function say(text: string, name = 'rms') {
-  for await (const event of tts.speak({ text, voice: { name }, signal: signal() })) return event;
+  for await (const event of tts.speak({ text, language: 'en', voice: { name }, signal: signal() }))
+    return event;
   throw new Error('nothing was said');
 }
 
@@ -71,7 +67,7 @@ describe('the local recogniser', () => {
 
   it('gives partials, then a final with word times, confidence and alternatives', async () => {
     const sound = await spoken(SENTENCE);
-    const stream = stt.open({ profile, talk: 'a', signal: signal() });
+    const stream = stt.open({ language: 'en', profile, talk: 'a', signal: signal() });
     push(stream, sound);
     stream.finish();
     const events = await all(stream.events);
@@ -89,7 +85,7 @@ describe('the local recogniser', () => {
 
   it('loses no word when its host is killed in mid-utterance: the next one hears the sound again', async () => {
     const sound = await spoken(SENTENCE);
-    const stream = stt.open({ profile, talk: 'b', signal: signal() });
+    const stream = stt.open({ language: 'en', profile, talk: 'b', signal: signal() });
     const events = all(stream.events);
     push(stream, sound.subarray(0, sound.length / 2));
     const before = stt.hostPids();
@@ -106,13 +102,13 @@ describe('the local recogniser', () => {
   it('hears a recording alike, whoever was heard before', async () => {
     const sound = await spoken('is the path open');
     const hear = async (talk: string) => {
-      const stream = stt.open({ profile: null, talk, signal: signal() });
+      const stream = stt.open({ language: 'en', profile: null, talk, signal: signal() });
       push(stream, sound);
       stream.finish();
       return (await all(stream.events)).at(-1);
     };
     const first = await hear('new-1');
-    const loud = stt.open({ profile: null, talk: 'shouting', signal: signal() });
+    const loud = stt.open({ language: 'en', profile: null, talk: 'shouting', signal: signal() });
     push(
       loud,
       sound.map((sample, i) => Math.max(-32_768, Math.min(32_767, sample * 3 + (i % 40) * 30))),
@@ -125,7 +121,7 @@ describe('the local recogniser', () => {
   it('can be dropped, and its host is free for the next', async () => {
     for (let i = 0; i < 4; i++) {
       const abort = new AbortController();
-      const stream = stt.open({ profile, talk: 'd', signal: abort.signal });
+      const stream = stt.open({ language: 'en', profile, talk: 'd', signal: abort.signal });
       stream.push(new Int16Array(3_200));
       abort.abort();
       expect(await all(stream.events)).toEqual([]);
@@ -148,6 +144,7 @@ describe('the local synthesiser', () => {
     const plain = await say('The path is open.');
     let fast = 0;
     for await (const { samples } of tts.speak({
+      language: 'en',
       text: 'The path is open.',
       voice: { name: 'rms', rate: 1.5, pitchHz: 160 },
       signal: signal(),
@@ -171,79 +168,5 @@ describe('the local synthesiser', () => {
     const { words } = await say('“Twenty-four” huts — !');
     expect(words!.map(({ word }) => word)).toEqual(['“Twenty-four”', 'huts', '—', '!']);
     expect(words![3]!.endMs).toBe(words![1]!.endMs);
-  });
-});
-
-describe('a model behind the lines protocol', () => {
-  let server: Server;
-  let closed = 0;
-  let asked = 0;
-  const answers: Record<string, string[]> = {
-    good: ['{"piece":"Hel', 'lo"}\n{"piece":" you"}\n', '{"done":true,"piecesIn":1,"piecesOut":2}\n'],
-    garbled: ['{"piece":"a"}\nwhat\n'],
-    refusing: ['{"trouble":"too many words"}\n'],
-    cut: ['{"piece":"a"}\n'],
-  };
-  beforeAll(async () => {
-    server = createServer((request, response) => {
-      request.resume();
-      response.on('close', () => closed++);
-      const kind = request.url!.split('/')[1]!;
-      asked++;
-      if (kind === 'silent') return void response.flushHeaders();
-      for (const part of answers[kind] ?? []) response.write(part);
-      response.end();
-    });
-    await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
-  });
-  afterAll(() => (server.closeAllConnections(), new Promise((done) => server.close(done))));
-
-  async function think(kind: string, abort = new AbortController()): Promise<LlmEvent[]> {
-    const { port } = server.address() as AddressInfo;
-    const address = `http://127.0.0.1:${port}/${kind}`;
-    const llm = new LinesEngine({ ...common, name: kind, where: 'cloud', address, patienceMs: 300 });
-    const events: LlmEvent[] = [];
-    try {
-      for await (const event of llm.think({
-        persona: '',
-        messages: [],
-        answers: 'short',
-        language: 'en',
-        talk: 't',
-        signal: abort.signal,
-      }))
-        events.push(event);
-      return events;
-    } finally {
-      await llm.close();
-    }
-  }
-
-  it('streams pieces, wherever the lines are torn', async () => {
-    expect(await think('good')).toEqual([
-      { kind: 'piece', text: 'Hello' },
-      { kind: 'piece', text: ' you' },
-      { kind: 'usage', piecesIn: 1, piecesOut: 2 },
-    ]);
-  });
-
-  it.each([
-    ['garbled', 'engine-garbled'],
-    ['refusing', 'engine-refused'],
-    ['cut', 'engine-down'],
-    ['silent', 'engine-late'],
-  ])('that is %s is reported as %s', async (kind, code) => {
-    await expect(think(kind)).rejects.toMatchObject({ code });
-  });
-
-  it('can be cancelled, and the model sees it', async () => {
-    const before = closed;
-    const askedBefore = asked;
-    const abort = new AbortController();
-    const thought = think('silent', abort);
-    await until(() => asked > askedBefore);
-    abort.abort();
-    expect(await thought).toEqual([]);
-    await until(() => closed > before);
   });
 });

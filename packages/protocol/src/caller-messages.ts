@@ -76,6 +76,26 @@ export const Played = Type.Object(
 /** The line heard a voice and ducked ours by itself; unless it is told to duck within half a second it undoes that. */
 export const Ducked = Type.Object({ kind: Type.Literal('ducked'), ...Key }, closed);
 
+/** Another engine is to serve from the next segment, thought or phrase on. */
+export const Swap = Type.Object(
+  {
+    kind: Type.Literal('swap'),
+    role: Type.Union([Type.Literal('stt'), Type.Literal('llm'), Type.Literal('tts')]),
+    engine: Type.String({ minLength: 1, maxLength: 200 }),
+  },
+  closed,
+);
+
+/** She is to hear, or to answer in, another language (BCP 47) from the next segment, thought and phrase on. */
+export const Languages = {
+  hears: Type.Optional(Type.String({ pattern: LANGUAGE_TAG })),
+  speaks: Type.Optional(Type.String({ pattern: LANGUAGE_TAG })),
+};
+export const SetLanguage = Type.Object(
+  { kind: Type.Literal('language'), ...Languages },
+  { ...closed, minProperties: 2 },
+);
+
 export const callerMessages = {
   arrive: Arrive,
   typed: Typed,
@@ -87,6 +107,8 @@ export const callerMessages = {
   played: Played,
   ducked: Ducked,
   leave: Leave,
+  swap: Swap,
+  language: SetLanguage,
 };
 export type CallerMessageKind = keyof typeof callerMessages;
 export type CallerMessage = {

@@ -1,14 +1,8 @@
-/** The files of a project folder: `project.yaml`, `assistants/*.yaml`, `engines/*.yaml`. */
+/** The files of a project folder: `project.yaml`, `assistants/*.yaml`, `answers/*.yaml`; engine cards stand in engine-card.ts. */
 import { Type, type Static, type TProperties } from '@sinclair/typebox';
 import { Floor, Interrupt } from './caller-messages.js';
+import { closed, Name, Sentence } from './names.js';
 import { AnswerLength } from './service-messages.js';
-
-const closed = { additionalProperties: false };
-const Name = Type.String({
-  pattern: '^[a-z][a-z0-9-]{0,62}$',
-  description: 'lower-case letters, digits and hyphens',
-});
-const Sentence = Type.String({ minLength: 1, maxLength: 2_000 });
 
 export const ProjectFile = Type.Object(
   {
@@ -23,6 +17,8 @@ export const ProjectFile = Type.Object(
             name: Name,
             /** A JavaScript file, from the project folder, and its arguments. */
             start: Type.Array(Type.String(), { minItems: 1 }),
+            /** The environment variable with the key it is to know; where it is not set, one is made up. */
+            key: Type.Optional(Type.String({ pattern: '^[A-Z][A-Z0-9_]*$' })),
             /** It is ready when it prints `ready http://…` on a line; the address is then put for `standin:NAME`. */
           },
           closed,
@@ -42,6 +38,9 @@ const sayings: TProperties = {
   again: saying('what was asked back is denied'),
   silence: saying('nobody spoke when it was the caller’s turn'),
   filler: saying('an answer takes long'),
+  cannotHear: saying('no engine hears the caller any more'),
+  cannotSpeak: saying('kept as sound: no engine speaks any more'),
+  tooDear: saying('the budget is used up; the talk closes after it'),
   farewell: saying('goodbye was said; the talk closes after it'),
 };
 
@@ -83,6 +82,26 @@ export const MannersFile = Type.Object(
   closed,
 );
 
+const Setting = Type.Union([Type.String(), Type.Number(), Type.Boolean()]);
+/** An engine by its name, or with other settings than its card says. */
+const EngineChoice = Type.Union([
+  Name,
+  Type.Object({ engine: Name, settings: Type.Optional(Type.Record(Type.String(), Setting)) }, closed),
+]);
+const Engines = Type.Union([EngineChoice, Type.Array(EngineChoice, { minItems: 1, maxItems: 8 })]);
+
+const OwnStage = Type.Optional(
+  Type.Object(
+    {
+      /** An HTTP endpoint, or a JavaScript module of the project folder. */
+      at: Type.String({ pattern: '^(https?://|.+\\.m?js$)' }),
+      /** After it the talk goes on without the stage, in ms. */
+      deadlineMs: Type.Optional(Type.Integer({ minimum: 10, maximum: 5_000 })),
+    },
+    closed,
+  ),
+);
+
 export const AssistantFile = Type.Object(
   {
     title: Sentence,
@@ -91,6 +110,8 @@ export const AssistantFile = Type.Object(
       pattern: '^en(-[A-Za-z0-9]{2,8})*$',
       description: 'a BCP 47 tag of English, such as en or en-GB',
     }),
+    /** BCP 47, of what the assistant says, where that is another language than she hears. */
+    speaks: Type.Optional(Type.String({ pattern: '^[a-z]{2,3}(-[A-Za-z0-9]{2,8})*$' })),
     persona: Type.String({ minLength: 1, maxLength: 20_000 }),
     greeting: Type.Optional(Sentence),
     /** A few words to be shown beside "listening": what can be asked here. */
@@ -100,7 +121,24 @@ export const AssistantFile = Type.Object(
     names: Type.Optional(Type.Array(Type.String({ minLength: 1, maxLength: 80 }), { maxItems: 2_000 })),
     /** Heard words with capitals, marks and digits (the default), or as they are spoken. */
     written: Type.Optional(Type.Boolean()),
-    lineup: Type.Object({ stt: Name, llm: Name, tts: Name }, closed),
+    /** Which engines serve, in order of preference: the first plays, the others are its relief. */
+    lineup: Type.Object({ stt: Engines, llm: Engines, tts: Engines }, closed),
+    /** `on-machine`: nothing of this assistant's sound or words leaves the machine. */
+    stay: Type.Optional(Type.Literal('on-machine')),
+    /** What talks may cost: a warning at a share of it, and an end. */
+    budget: Type.Optional(
+      Type.Object(
+        {
+          currency: Type.String({ pattern: '^[A-Z]{3}$' }),
+          talk: Type.Optional(Type.Number({ exclusiveMinimum: 0 })),
+          day: Type.Optional(Type.Number({ exclusiveMinimum: 0 })),
+          warnAt: Type.Optional(Type.Number({ exclusiveMinimum: 0, maximum: 1 })),
+        },
+        closed,
+      ),
+    ),
+    /** Code of your own between the stages (docs/own-stages.md). */
+    stages: Type.Optional(Type.Object({ heard: OwnStage, asked: OwnStage, spoken: OwnStage }, closed)),
     voice: Type.Optional(
       Type.Object(
         {
@@ -138,12 +176,6 @@ export const AssistantFile = Type.Object(
   closed,
 );
 
-const common = {
-  title: Sentence,
-  where: Type.Union([Type.Literal('on-machine'), Type.Literal('cloud')]),
-  languages: Type.Array(Type.String({ minLength: 2 }), { minItems: 1 }),
-};
-
 /** An answer of an answers file; `then` holds those that may follow it. */
 const Answer = Type.Recursive(
   (Self) =>
@@ -174,58 +206,6 @@ export const AnswersFile = Type.Object(
   closed,
 );
 
-export const EngineFile = Type.Union([
-  Type.Object(
-    {
-      ...common,
-      role: Type.Literal('stt'),
-      wire: Type.Literal('pocketsphinx'),
-      /** Decoders kept warm: so many callers are heard at the same moment. */
-      hosts: Type.Optional(Type.Integer({ minimum: 1, maximum: 16 })),
-      model: Type.Optional(Type.String()),
-    },
-    closed,
-  ),
-  Type.Object(
-    {
-      ...common,
-      role: Type.Literal('tts'),
-      wire: Type.Literal('flite'),
-      hosts: Type.Optional(Type.Integer({ minimum: 1, maximum: 16 })),
-      voices: Type.Array(Name, { minItems: 1 }),
-    },
-    closed,
-  ),
-  Type.Object(
-    {
-      ...common,
-      role: Type.Literal('llm'),
-      wire: Type.Literal('lines'),
-      /** `http://…`, or `standin:NAME`. */
-      address: Type.String({ pattern: '^(https?://|standin:)' }),
-      /** The first piece is waited for this long, and each later one, in ms. */
-      patienceMs: Type.Optional(Type.Integer({ minimum: 100, maximum: 120_000 })),
-    },
-    closed,
-  ),
-  Type.Object(
-    {
-      ...common,
-      role: Type.Literal('llm'),
-      wire: Type.Literal('answers'),
-      /** `answers/NAME.yaml` of the project. */
-      answers: Name,
-      /** The engine that is asked where the file says "pass". */
-      passTo: Type.Optional(Name),
-      /** Chooses among several replies. */
-      seed: Type.Optional(Type.Integer({ minimum: 0, maximum: 1_000_000 })),
-    },
-    closed,
-  ),
-  Type.Object({ ...common, role: Type.Literal('llm'), wire: Type.Literal('echo') }, closed),
-]);
-
 export type ProjectFile = Static<typeof ProjectFile>;
 export type AssistantFile = Static<typeof AssistantFile>;
 export type AnswersFile = Static<typeof AnswersFile>;
-export type EngineFile = Static<typeof EngineFile>;

@@ -1,5 +1,6 @@
 /** What goes in and out of the service over HTTP; the OpenAPI document is made from these. */
 import { Type, type Static, type TProperties } from '@sinclair/typebox';
+import { Prices } from './engine-card.js';
 import { AnswerLength, HeardWord, LineupEntry, Nullable, TurnReport } from './service-messages.js';
 
 /** Where a service is, unless it is told otherwise. */
@@ -33,6 +34,8 @@ export const AssistantSummary = object({
   floor: Type.Union([Type.Literal('open'), Type.Literal('press')]),
   recorded: Type.Boolean(),
   isDefault: Type.Boolean(),
+  /** Nothing of its sound and words leaves the machine. */
+  stay: Type.Optional(Type.Literal('on-machine')),
   lineup: Type.Array(LineupEntry),
 });
 
@@ -100,6 +103,12 @@ export const EngineSummary = object({
   languages: Type.Array(Text),
   state: LineupEntry.properties.state,
   why: Type.Optional(Text),
+  region: Type.Optional(Text),
+  prices: Type.Optional(Prices),
+  /** The middle of its last times to the first answer; null before it was used. */
+  usualFirstMs: Nullable(Ms),
+  /** Why it is left alone for a while; null when it is used. */
+  resting: Nullable(Text),
 });
 
 export const VoiceSummary = object({
@@ -144,6 +153,8 @@ export const TranscribeQuery = object({
 /** The most letters that are said aloud at once. */
 export const MOST_ALOUD_LETTERS = 20_000;
 export const AloudRequest = object({
+  /** Another engine than the assistant’s. */
+  engine: Type.Optional(Text),
   text: Type.String({ minLength: 1, maxLength: MOST_ALOUD_LETTERS }),
   assistant: Type.Optional(Text),
   /** A voice of the assistant's engine; its own by default. */

@@ -1,6 +1,6 @@
 /** What the service sends over the talk socket, besides binary audio frames. Every message carries `atMs` on the caller's axis. */
 import { Type, type Static, type TProperties } from '@sinclair/typebox';
-import { ANSWER_LENGTHS } from '@verbalon/core';
+import { ANSWER_LENGTHS, ENGINE_ROLES } from '@verbalon/core';
 import { Floor, Interrupt } from './caller-messages.js';
 
 const closed = { additionalProperties: false };
@@ -56,6 +56,8 @@ const Gap = Type.Object(
   { ms: Type.Number(), parts: Type.Array(Type.Object({ part: GapPart, ms: Duration }, closed)) },
   closed,
 );
+export const EngineRole = Type.Union(ENGINE_ROLES.map((role) => Type.Literal(role)));
+const relief = { role: EngineRole, from: Type.String(), to: Type.String(), why: Type.String() };
 export const Nullable = <T extends TProperties[string]>(schema: T) => Type.Union([schema, Type.Null()]);
 
 export const TurnReport = Type.Object(
@@ -78,6 +80,8 @@ export const TurnReport = Type.Object(
     gap: Nullable(Gap),
     flicker: Type.Integer({ minimum: 0 }),
     corrections: Type.Integer({ minimum: 0 }),
+    /** Engines that took over from others. */
+    reliefs: Type.Array(Type.Object(relief, closed)),
   },
   closed,
 );
@@ -88,9 +92,20 @@ const State = Type.Union(
   (['resting', 'listening', 'working', 'answering'] as const).map((state) => Type.Literal(state)),
 );
 
+/** `wasted` is part of the cost, `saved` is not. */
+export const CostSum = Type.Object(
+  {
+    currency: Type.String(),
+    cost: Type.Number({ minimum: 0 }),
+    wasted: Type.Number({ minimum: 0 }),
+    saved: Type.Number({ minimum: 0 }),
+  },
+  closed,
+);
+
 export const LineupEntry = Type.Object(
   {
-    role: Type.Union([Type.Literal('stt'), Type.Literal('llm'), Type.Literal('tts')]),
+    role: EngineRole,
     engine: Type.String(),
     where: Type.Union([Type.Literal('on-machine'), Type.Literal('cloud')]),
     state: Type.Union([Type.Literal('ready'), Type.Literal('loading'), Type.Literal('down')]),
@@ -139,7 +154,8 @@ export const serviceMessages = {
     why: Type.String(),
   }),
   answers: message('answers', { length: AnswerLength }),
-  reply: message('reply', { turn: Count, text: Type.String() }),
+  /** `after`: what was told of the answer from this character on is replaced. */
+  reply: message('reply', { turn: Count, text: Type.String(), after: Type.Optional(Count) }),
   speech: message('speech', {
     turn: Count,
     speech: Count,
@@ -151,6 +167,15 @@ export const serviceMessages = {
   unduck: message('unduck', {}),
   hush: message('hush', {}),
   turn: message('turn', { report: TurnReport }),
+  /** Another engine took over within the turn. */
+  relieved: message('relieved', { turn: Count, ...relief }),
+  swapped: message('swapped', { role: EngineRole, engine: Type.String() }),
+  /** BCP 47. */
+  languageSet: message('languageSet', { hears: Type.String(), speaks: Type.String() }),
+  /** An engine asks that a person takes over. */
+  handOver: message('handOver', { turn: Count }),
+  /** What the talk has cost so far, a sum for each currency. */
+  spent: message('spent', { sums: Type.Array(CostSum) }),
   fresh: message('fresh', {}),
   trouble: message('trouble', {
     code: Type.String(),
@@ -166,4 +191,5 @@ export type ServiceMessage = {
   [K in ServiceMessageKind]: Static<(typeof serviceMessages)[K]>;
 }[ServiceMessageKind];
 export type ServiceMessageOf<K extends ServiceMessageKind> = Static<(typeof serviceMessages)[K]>;
+export type CostSum = Static<typeof CostSum>;
 export type LineupEntry = Static<typeof LineupEntry>;

@@ -1,6 +1,6 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import { AssistantFile, callerMessages, check, EngineFile, readFrame, writeFrame } from '../src/index.js';
+import { AssistantFile, callerMessages, check, EngineCard, readFrame, writeFrame } from '../src/index.js';
 
 describe('binary frames', () => {
   it('come back as they were written, at any offset; an odd number of samples is filled up', () => {
@@ -56,7 +56,7 @@ describe('what is wrong is said in words', () => {
     ],
     [
       'an engine of no known wire',
-      EngineFile,
+      EngineCard,
       { title: 'T', role: 'llm', wire: 'line', where: 'cloud', languages: ['en'] },
       'must be',
     ],

@@ -64,6 +64,51 @@ export const PROBLEMS = {
     title: 'An engine refused the request',
     remedy: 'Read what it said; check its address and its settings.',
   },
+  'engine-busy': {
+    status: 503,
+    title: 'An engine takes no more requests just now',
+    remedy: 'Wait, raise the limit at its provider or in its card, or name a second engine in the lineup.',
+  },
+  'engine-key-missing': {
+    status: 503,
+    title: 'The key of an engine is not set',
+    remedy: 'Set the environment variable that its card names, and start the service again.',
+  },
+  'engine-key-wrong': {
+    status: 502,
+    title: 'An engine does not accept its key',
+    remedy: 'Check the value of the environment variable that its card names.',
+  },
+  'engine-forbidden': {
+    status: 409,
+    title: 'This engine may not serve this assistant',
+    remedy: 'Name another engine, or change "stay", "language" or "speaks" in the assistant’s file.',
+  },
+  'budget-near': {
+    status: 402,
+    title: 'The budget is nearly used up',
+    remedy: 'Raise "budget" in the assistant’s file, or swap to a cheaper engine.',
+  },
+  'budget-used-up': {
+    status: 402,
+    title: 'The budget is used up: the talk ends',
+    remedy: 'Raise "budget" in the assistant’s file.',
+  },
+  'tryout-unknown': {
+    status: 404,
+    title: 'No such tryout is stored',
+    remedy: 'See GET /v1/tryouts for those that are.',
+  },
+  'talk-unknown': {
+    status: 404,
+    title: 'No such talk is going on',
+    remedy: 'See GET /v1/conversations for those that are.',
+  },
+  'language-unknown': {
+    status: 409,
+    title: 'No engine of this assistant knows the language',
+    remedy: 'Put an engine that does into its lineup; npx verbalon engines shows what each one knows.',
+  },
   'voice-unknown': {
     status: 400,
     title: 'The engine has no such voice',

@@ -8,11 +8,14 @@ import { WebSocketServer } from 'ws';
 import { startCluster, type Cluster } from './database/cluster.js';
 import { openStore, type Store } from './database/store.js';
 import { takeDataFolder, type DataFolder } from './data-folder.js';
-import { EngineSet } from './engine-set.js';
+import { EngineSet } from './engines/engine-set.js';
+import { Ledger } from './engines/ledger.js';
+import { PhraseStore } from './talk/phrase-store.js';
 import { makeApp, type HttpHost } from './http/app.js';
 import { foreignness } from './http/guards.js';
 import { ProblemError, problemOf } from './problems.js';
-import { Project, type Assistant } from './project/project.js';
+import { Project } from './project/project.js';
+import { Readiness } from './readiness.js';
 import { startStandins, type Standin } from './project/standins.js';
 import { Connection, type Host } from './talk/connection.js';
 
@@ -29,12 +32,15 @@ export interface ServeOptions {
   databaseUrl?: string | undefined;
   /** More host names under which the service may be asked. */
   hosts?: readonly string[];
+  /** Where sound is kept of phrases that were said before; for benches. */
+  phrases?: PhraseStore;
   /** Engines to use instead of those of the project's files, for benches. */
   engines?: EngineSet;
 }
 
 export interface Service {
   address: string;
+  readonly engines: EngineSet;
   /** Process ids of what was started, for tests that kill something. */
   pids(): { database: number | undefined; standins: Record<string, { pid: number; address: string }> };
   stop(): Promise<void>;
@@ -77,22 +83,26 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
   const standins = await startStandins(projectFolder, project.file);
   parts.standins = standins;
   const addresses = Object.fromEntries(standins.map(({ name, address }) => [name, address]));
+  const made = Object.fromEntries(standins.flatMap(({ key }) => (key ? [[key.name, key.value]] : [])));
+  const secrets = { ...made, ...process.env };
+  const workFolder = join(parts.data.path, 'models');
   const engines =
-    options.engines ??
-    EngineSet.open(project, { workFolder: join(parts.data.path, 'models'), standins: addresses }, log);
+    options.engines ?? (await EngineSet.open(project, { workFolder, standins: addresses, secrets }, log));
   parts.engines = engines;
 
-  const ready = new Readiness(project, engines, log);
   const host: Host = {
     keeper: store.keeper,
     serviceId: parts.data.serviceId,
     log,
     assistant: (name) => project.assistant(name ?? project.defaultAssistant),
-    lineupOf: ({ file }) => engines.lineupOf(file.lineup),
-    lineupStates: ({ file }) => engines.states(file.lineup),
+    project,
+    engines,
+    ledger: new Ledger(await store.reader.usesSince(startOfMonth(new Date()))),
+    phrases: options.phrases ?? new PhraseStore(undefined, join(parts.data.path, 'phrases')),
     calls: new Map(),
   };
-  const app = makeApp(httpHost(options, project, engines, store, ready));
+  const ready = new Readiness(host);
+  const app = makeApp(httpHost(options, host, store, ready));
   const server = createServer(app);
   const lines = openLines(server, host, options.hosts ?? []);
   await listen(server, options.port);
@@ -108,6 +118,7 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
   const { port } = server.address() as AddressInfo;
   return {
     address: `http://127.0.0.1:${port}`,
+    engines,
     pids: () => ({
       database: parts.cluster?.pid(),
       standins: Object.fromEntries(standins.map(({ name, pid, address }) => [name, { pid, address }])),
@@ -125,71 +136,35 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
 
 function httpHost(
   options: ServeOptions,
-  project: Project,
-  engines: EngineSet,
+  { project, engines, calls, log }: Host,
   store: Store,
   ready: Readiness,
 ): HttpHost {
   return {
-    log: options.log,
+    log,
     reader: store.reader,
+    tryouts: store.tryouts,
     project,
     engines,
+    calls,
     dataFolder: options.dataFolder,
     consoleFolder: fileURLToPath(new URL('../../console/dist', import.meta.url)),
     hosts: options.hosts ?? [],
     notReady: async () => [...ready.missing(), ...((await store.ping()) ? [] : ['the database'])],
     assistants: () =>
-      project.list().map(({ name, file, plan }) => ({
-        name,
-        title: file.title,
-        greeting: plan.greeting,
-        prompt: file.prompt ?? '',
-        language: plan.language,
-        floor: plan.manners.floor,
-        recorded: file.recorded ?? false,
-        isDefault: name === project.defaultAssistant,
-        lineup: engines.states(file.lineup),
+      project.list().map((assistant) => ({
+        name: assistant.name,
+        title: assistant.file.title,
+        greeting: assistant.plan.greeting,
+        prompt: assistant.file.prompt ?? '',
+        language: assistant.plan.language,
+        floor: assistant.plan.manners.floor,
+        recorded: assistant.file.recorded ?? false,
+        isDefault: assistant.name === project.defaultAssistant,
+        lineup: engines.states(assistant),
+        ...(assistant.file.stay === undefined ? {} : { stay: assistant.file.stay }),
       })),
   };
-}
-
-/** Which assistants' engines are warm and know the expected phrases. */
-class Readiness {
-  private readonly waiting = new Map<string, string>();
-
-  constructor(
-    private readonly project: Project,
-    private readonly engines: EngineSet,
-    private readonly log: Logger,
-  ) {}
-
-  prepareAll(): void {
-    for (const assistant of this.project.list()) void this.prepare(assistant);
-  }
-
-  async prepare(assistant: Assistant): Promise<void> {
-    const { name, file } = assistant;
-    this.waiting.set(name, `the engines of ${name} are being warmed`);
-    try {
-      await this.engines.prepare(assistant);
-      await Promise.all(Object.values(file.lineup).map((engine) => this.engines.warm(engine)));
-      this.waiting.delete(name);
-      this.log.info({ assistant: name }, 'an assistant is ready');
-    } catch (error) {
-      this.waiting.set(name, `${name}: ${(error as Error).message}`);
-      this.log.error({ assistant: name, why: (error as Error).message }, 'an assistant cannot be made ready');
-    }
-  }
-
-  missing(): string[] {
-    const name = this.project.defaultAssistant;
-    const broken = this.project.list().some((one) => one.name === name)
-      ? []
-      : [`the assistant ${name} cannot be used`];
-    const waiting = this.waiting.get(name);
-    return waiting ? [...broken, waiting] : broken;
-  }
 }
 
 function openLines(server: Server, host: Host, hosts: readonly string[]): { stop(): void } {
@@ -229,6 +204,8 @@ function openLines(server: Server, host: Host, hosts: readonly string[]): { stop
     },
   };
 }
+
+const startOfMonth = (now: Date) => new Date(Date.UTC(now.getUTCFullYear(), now.getUTCMonth()));
 
 function listen(server: Server, port: number): Promise<void> {
   return new Promise((resolve, reject) => {

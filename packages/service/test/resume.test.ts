@@ -207,7 +207,6 @@ describe('push-to-talk over the socket', () => {
       heard: 'There are four bunks free at Heron Hut on Saturday.',
     });
     expect(turns[0]!.wait!.reason).toBe('the key was released');
-    expect(turns[0]!.gap!.parts.find(({ part }) => part === 'wait')!.ms).toBeLessThan(500);
     const stored = (await service.http.conversations()).find(({ id }) => id === call.conversation);
     expect(stored).toMatchObject({ assistant: 'porch', recorded: false });
     expect(audibleEdges(toFloats(call.assistant), call.rateHz)).not.toBeNull();

@@ -1,42 +1,55 @@
 /** The parts of a talk's shell that can be wrong by a sample. */
 import { afterEach, beforeEach, describe, expect, it, jest } from '@jest/globals';
 import fc from 'fast-check';
+import { readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+import { KEPT_SOUND } from '@verbalon/core';
+import { Ledger } from '../src/engines/ledger.js';
 import { Axis } from '../src/talk/axis.js';
 import { CallerSound } from '../src/talk/caller-sound.js';
 import { HeardLane } from '../src/talk/heard-lane.js';
 import { Pacer, type PacedFrame } from '../src/talk/pacer.js';
+import { PhraseStore } from '../src/talk/phrase-store.js';
+import { Spending } from '../src/talk/spending.js';
+import { freshFolder } from '../../../testing/service.js';
 
 const ramp = (from: number, length: number) => Int16Array.from({ length }, (_, i) => from + i);
 
 describe('the caller’s sound', () => {
   it('is put in order: what was there already is left out, what is missing becomes silence', () => {
     const sound = new CallerSound(16_000);
-    expect([...sound.take(0, ramp(1, 4))!.samples]).toEqual([1, 2, 3, 4]);
-    expect([...sound.take(2, ramp(3, 4))!.samples]).toEqual([5, 6]);
-    expect(sound.take(0, ramp(1, 4))).toBeNull();
-    const late = sound.take(8, ramp(9, 2))!;
+    const take = (from: number, samples: Int16Array) => {
+      const arrival = sound.take(from, samples);
+      if (arrival) sound.keep(arrival.samples);
+      return arrival;
+    };
+    expect([...take(0, ramp(1, 4))!.samples]).toEqual([1, 2, 3, 4]);
+    expect([...take(2, ramp(3, 4))!.samples]).toEqual([5, 6]);
+    expect(take(0, ramp(1, 4))).toBeNull();
+    const late = take(8, ramp(9, 2))!;
     expect([...late.samples]).toEqual([0, 0, 9, 10]);
     expect(late).toMatchObject({ from: 6, missingMs: 0.125 });
-    expect([...sound.since(0)]).toEqual([1, 2, 3, 4, 5, 6, 0, 0, 9, 10]);
+    expect([...sound.between(0, null)]).toEqual([1, 2, 3, 4, 5, 6, 0, 0, 9, 10]);
   });
 
-  it('keeps the last three seconds, whatever the frames', () => {
+  it('keeps the last minute, whatever the frames', () => {
     fc.assert(
-      fc.property(fc.array(fc.integer({ min: 1, max: 9_000 }), { minLength: 1, maxLength: 20 }), (sizes) => {
-        const sound = new CallerSound(16_000);
-        let at = 0;
-        for (const size of sizes) {
-          sound.take(
-            at,
-            Int16Array.from({ length: size }, (_, i) => (at + i) % 1_000),
-          );
-          at += size;
-        }
-        const kept = sound.since(0);
-        expect(kept.length).toBe(Math.min(at, 48_000));
-        expect(kept.every((sample, i) => sample === (at - kept.length + i) % 1_000)).toBe(true);
-      }),
-      { numRuns: 30, seed: 1 },
+      fc.property(
+        fc.array(fc.integer({ min: 1, max: 180_000 }), { minLength: 1, maxLength: 20 }),
+        (sizes) => {
+          const sound = new CallerSound(16_000);
+          let at = 0;
+          for (const size of sizes) {
+            const samples = Int16Array.from({ length: size }, (_, i) => (at + i) % 1_000);
+            sound.keep(sound.take(at, samples)!.samples);
+            at += size;
+          }
+          const kept = sound.between(0, null);
+          expect(kept.length).toBe(Math.min(at, 960_000));
+          expect(kept.every((sample, i) => sample === (at - kept.length + i) % 1_000)).toBe(true);
+        },
+      ),
+      { numRuns: 8, seed: 1 },
     );
   });
 
@@ -136,5 +149,72 @@ describe('pacing', () => {
     pacer.add(2, ramp(0, 3_200), true);
     pass(40);
     expect(sent.slice(before).every(({ speech }) => speech === 2)).toBe(true);
+  });
+});
+
+describe('kept phrases', () => {
+  const said = (text: string) => ({ text, language: 'en', voice: {} });
+  const sound = (length: number) => [{ kind: 'audio' as const, samples: ramp(1, length), words: null }];
+
+  it('are found by engine, voice and text, and the longest unused go first when there are too many', () => {
+    const store = new PhraseStore(5_000);
+    store.keep('a', said('one'), sound(1_000));
+    store.keep('a', said('two'), sound(1_000));
+    expect(store.find('b', said('one'))).toBeNull();
+    expect(store.find('a', { ...said('one'), voice: { rate: 1.2 } })).toBeNull();
+    expect(store.find('a', said('one'))!.samples).toHaveLength(1_000);
+    store.keep('a', said('three'), sound(1_000));
+    expect(store.find('a', said('two'))).toBeNull();
+    expect(store.find(KEPT_SOUND, said('two'))).toBeNull();
+    expect(store.find(KEPT_SOUND, said('one'))).not.toBeNull();
+  });
+
+  it('that are kept for good are there after a start without any voice; a broken file is left out', () => {
+    const folder = join(freshFolder(), 'phrases');
+    const first = new PhraseStore(undefined, folder);
+    first.keepForGood('a', said('I am sorry.'), sound(800));
+    first.keepForGood('a', said('Goodbye.'), sound(400));
+    first.keep('a', said('Four bunks.'), sound(600));
+    const broken = readdirSync(folder).filter((name) => name.endsWith('.json'))[0]!;
+    const text = (JSON.parse(readFileSync(join(folder, broken), 'utf8')) as { text: string }).text;
+    writeFileSync(join(folder, broken), '{"key":');
+    const second = new PhraseStore(undefined, folder);
+    const found = ['I am sorry.', 'Goodbye.', 'Four bunks.'].filter((one) =>
+      second.find(KEPT_SOUND, said(one)),
+    );
+    expect(found).toEqual(['I am sorry.', 'Goodbye.'].filter((one) => one !== text));
+    expect([...second.find(KEPT_SOUND, said(found[0]!))!.samples.subarray(0, 3)]).toEqual([1, 2, 3]);
+    rmSync(dirname(folder), { recursive: true });
+  });
+});
+
+describe('the money of a talk', () => {
+  it('is booked once: what earlier turns cost stands in the day already, and each warning comes once', () => {
+    const ledger = new Ledger([], () => new Date('2026-11-23T12:00:00Z'));
+    const said: string[] = [];
+    const spending = new Spending({
+      prices: () => ({ currency: 'EUR', request: 1 }),
+      usedBefore: (engine) => ledger.usedThisMonth(engine),
+      spentToday: () => ledger.spentToday('tansy', 'EUR'),
+      budget: { currency: 'EUR', day: 5, warnAt: 0.6 },
+      keep: (uses) =>
+        uses.forEach((use) =>
+          ledger.book({ ...use, assistant: 'tansy', at: new Date('2026-11-23T11:59:00Z') }),
+        ),
+      warn: (detail) => said.push(`near: ${detail}`),
+      usedUp: (detail) => said.push(`used up: ${detail}`),
+    });
+    for (let turn = 0; turn < 6; turn++) {
+      spending.add('llm', 'mind', { requests: 1 }, null);
+      spending.closeTurn(turn);
+    }
+    expect(ledger.spentToday('tansy', 'EUR')).toBe(6);
+    expect(ledger.usedThisMonth('mind').requests).toBe(6);
+    expect(said).toEqual([
+      'near: 3.0000 of 5 EUR for a day are spent',
+      'used up: 5.0000 of 5 EUR for a day are spent',
+    ]);
+    spending.add('tts', 'voice', { characters: 20, requests: 1 }, null, true);
+    expect(spending.sums()).toEqual([{ currency: 'EUR', cost: 6, wasted: 0, saved: 1 }]);
   });
 });

@@ -117,10 +117,11 @@ describe('a talk taken once more', () => {
       expect(difference).toBeNull();
       expect(turns.length).toBeGreaterThan(0);
       const patient = await service.http.replay(conversation, { leewayMs: 2_000, headStarts: 0 });
-      patient.turns.forEach(({ wouldBe }, i) => {
+      for (const { wouldBe } of patient.turns) {
         expect(wouldBe.headStarts.begun).toBe(0);
-        expect(wouldBe.waitMs ?? Infinity).toBeGreaterThan(turns[i]!.was.waitMs ?? Infinity);
-      });
+        // The least wait is 0.3 of the leeway; who waits longer may hear more, and then need not wait so long.
+        expect(wouldBe.waitMs ?? Infinity).toBeGreaterThanOrEqual(600);
+      }
       await expect(service.http.replay(conversation, { leewayMs: 'short' })).rejects.toThrow();
     },
   );
@@ -137,7 +138,7 @@ describe('a walker who interrupts', () => {
     expect(
       level(call.assistant, call.rateHz, interruption.fromMs - 500, interruption.fromMs),
     ).toBeGreaterThan(-45);
-    expect(level(call.assistant, call.rateHz, interruption.fromMs + 400, interruption.toMs)).toBeLessThan(
+    expect(level(call.assistant, call.rateHz, interruption.fromMs + 1_000, interruption.toMs)).toBeLessThan(
       -80,
     );
     expect(next!.heard).toMatch(/^Supper at Lantern Hut is at 18:00/);

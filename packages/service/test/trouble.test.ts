@@ -57,7 +57,7 @@ describe('a bad message', () => {
       'an unknown assistant',
       [{ ...ARRIVE, assistant: 'nobody' }],
       'assistant-unknown',
-      '"nobody" is not one of: echo, porch, tansy',
+      '"nobody" is not one of: clouds, echo, porch-only, porch, tansy',
     ],
     ['no JSON', [ARRIVE, '{"kind":'], 'message-malformed', 'not JSON'],
     ['an unknown kind', [ARRIVE, { kind: 'sing' }], 'message-malformed', 'known are arrive'],
@@ -168,14 +168,14 @@ describe('in mid-talk', () => {
       .filter(Boolean)
       .map(Number);
 
-  /** Miller talks; `strike` is called once his second question is half heard. */
+  /** Miller talks; `strike` is called in the midst of his second question. */
   async function strikeDuring(strike: () => void): Promise<RecordedCall> {
     let struck = false;
     return callWithRecording({
       address: service.address,
       recording: walker('miller-asks', 21),
       onMessage: (message) => {
-        if (struck || message.kind !== 'partial' || !/many/.test(message.settled)) return;
+        if (struck || message.kind !== 'partial' || !/how/i.test(message.settled)) return;
         struck = true;
         strike();
       },

@@ -5,8 +5,8 @@
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { parseArgs } from 'node:util';
-import { answer, type Question } from './answer.js';
-import { readKnowledge } from './knowledge.js';
+import { knowledgeOf, piecesOf } from '../common/writing.js';
+import type { Question } from './answer.js';
 
 const { values } = parseArgs({
   options: {
@@ -21,7 +21,7 @@ const { values } = parseArgs({
   },
 });
 
-const knowledge = values.knowledge ? readKnowledge(values.knowledge) : { huts: {}, nights: [], topics: [] };
+const knowledge = knowledgeOf(values.knowledge);
 const firstPieceMs = Number(values['first-piece-ms']);
 const betweenPiecesMs = 1000 / Number(values['pieces-per-second']);
 const MOST_BODY_BYTES = 1_000_000;
@@ -44,13 +44,11 @@ function around(meanMs: number): number {
   return meanMs * (0.75 + 0.75 * next() ** 2);
 }
 
-function textFor(question: Question): string {
-  if (values['fixed-words'] === undefined) return answer(knowledge, question);
+function piecesFor(question: Question): string[] {
+  if (values['fixed-words'] === undefined) return piecesOf(knowledge, question);
   const words = FIXED.repeat(10).split(' ');
-  return `${words
-    .slice(0, Number(values['fixed-words']))
-    .join(' ')
-    .replace(/[,.]?$/, '')}.`;
+  const text = words.slice(0, Number(values['fixed-words'])).join(' ');
+  return `${text.replace(/[,.]?$/, '')}.`.match(/\s*\S+/g) ?? [];
 }
 
 async function readBody(request: IncomingMessage): Promise<string> {
@@ -68,7 +66,7 @@ async function think(request: IncomingMessage, response: ServerResponse): Promis
   const question = JSON.parse(await readBody(request)) as Question;
   if (!Array.isArray(question.messages)) throw new Error('"messages" is missing');
   seen.asked++;
-  const pieces = textFor(question).match(/\s*\S+/g) ?? [];
+  const pieces = piecesFor(question);
   const stopped = new AbortController();
   response.on('close', () => stopped.abort());
   response.writeHead(200, { 'content-type': 'application/x-ndjson' });

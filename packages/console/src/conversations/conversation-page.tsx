@@ -9,6 +9,8 @@ import { StoredStrip } from '../shared/strip.js';
 import { TurnBar } from '../shared/turn-bar.js';
 import { http, useLoaded } from '../shared/use-loaded.js';
 import { lengthOf, whenOf } from './times.js';
+import { Correction } from './correction.js';
+import { TalkCost } from './talk-cost.js';
 import { WhatIf } from './what-if.js';
 
 const FOLLOW_MS = 50;
@@ -50,6 +52,11 @@ function Whole({
     if (player.current) player.current.currentTime = ms / 1000;
     setAt(ms);
   };
+  const corrections = useLoaded(
+    () => http.corrections(conversation.id),
+    `corrections-${conversation.id}`,
+    null,
+  );
   const at = `/v1/conversations/${conversation.id}`;
   return (
     <>
@@ -104,6 +111,7 @@ function Whole({
       {conversation.recorded && (
         <WhatIf conversation={conversation.id} view={view} durationMs={durationMs} seek={seek} />
       )}
+      <TalkCost conversation={conversation.id} />
       <ol className="space-y-3" aria-label="Turns">
         {conversation.reports.map((report) => (
           <Turn
@@ -111,6 +119,9 @@ function Whole({
             report={report}
             name={conversation.assistant ?? 'assistant'}
             hear={() => seek(startOf(report))}
+            conversation={conversation.id}
+            corrected={corrections.value?.find(({ turn }) => turn === report.turn)?.text ?? null}
+            changed={corrections.again}
           />
         ))}
       </ol>
@@ -122,7 +133,16 @@ function startOf({ times }: Report): number {
   return Math.max(0, (times.voiceBeganMs ?? times.soundMs ?? times.endpointMs ?? 0) - 200);
 }
 
-function Turn({ report, name, hear }: { report: Report; name: string; hear: () => void }) {
+interface TurnProps {
+  report: Report;
+  name: string;
+  hear: () => void;
+  conversation: string;
+  corrected: string | null;
+  changed: () => void;
+}
+
+function Turn({ report, name, hear, conversation, corrected, changed }: TurnProps) {
   return (
     <li className="rounded-box border border-base-300 p-3 grid gap-2 lg:grid-cols-2">
       <div>
@@ -138,6 +158,9 @@ function Turn({ report, name, hear }: { report: Report; name: string; hear: () =
         {report.generated.trim() !== report.heard && report.generated !== '' && report.heard !== '' && (
           <p className="text-sm text-accent">written: {report.generated}</p>
         )}
+        {report.source === 'voice' && (
+          <Correction heard={report.text} turn={report.turn} {...{ conversation, corrected, changed }} />
+        )}
         <button className="btn btn-xs mt-1" onClick={hear}>
           Go there
         </button>
@@ -150,6 +173,11 @@ function Turn({ report, name, hear }: { report: Report; name: string; hear: () =
             {report.headStarts.kept && '; the answer had a head start'}
           </p>
         )}
+        {report.reliefs.map(({ role, from, to, why }) => (
+          <p key={`${role}-${to}`} className="text-sm text-warning">
+            {to} took over from {from}: {why}
+          </p>
+        ))}
         {report.trouble && <p className="text-sm text-error">trouble: {report.trouble}</p>}
       </div>
     </li>

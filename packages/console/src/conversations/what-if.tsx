@@ -1,12 +1,13 @@
 /** What other manners would have changed in a stored talk: its strip as it was and as it would be, one above the other. */
 import { useState } from 'react';
+import { USUAL_MANNERS } from '@verbalon/core';
 import type { Trouble, TalkView } from '@verbalon/client';
 import type { Replayed } from '@verbalon/protocol';
 import { Notice, troubleOf } from '../shared/notice.js';
 import { StoredStrip } from '../shared/strip.js';
 import { http } from '../shared/use-loaded.js';
 
-const USUAL = { leewayMs: 600, headStarts: 2 };
+const USUAL = { leewayMs: USUAL_MANNERS.leewayMs, headStarts: USUAL_MANNERS.headStarts };
 
 export function WhatIf({
   conversation,

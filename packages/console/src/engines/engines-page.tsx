@@ -1,9 +1,8 @@
 /** What engines there are and in what state, and one of each role to try. */
 import { useState } from 'react';
-import type { EngineSummary } from '@verbalon/protocol';
-import { EngineSign, ROLE_WORDS, WHERE_WORDS } from '../shared/engine-sign.js';
 import { Notice } from '../shared/notice.js';
 import { http, useLoaded } from '../shared/use-loaded.js';
+import { EngineTable } from './engine-table.js';
 import { Ask, Hear, Say } from './one-at-a-time.js';
 
 const REFRESH_MS = 3_000;
@@ -34,7 +33,7 @@ export function EnginesPage() {
         </label>
       </header>
       {trouble && <Notice trouble={trouble} />}
-      <Engines engines={engines} />
+      <EngineTable engines={engines} />
       {chosen && (
         <div className="grid gap-4 xl:grid-cols-3">
           <Hear key={`hear-${chosen.name}`} assistant={chosen} recordings={recordings} />
@@ -43,41 +42,5 @@ export function EnginesPage() {
         </div>
       )}
     </main>
-  );
-}
-
-function Engines({ engines }: { engines: EngineSummary[] }) {
-  return (
-    <div className="overflow-x-auto">
-      <table className="table table-sm">
-        <thead>
-          <tr>
-            <th>Engine</th>
-            <th>Role</th>
-            <th>Where</th>
-            <th>Languages</th>
-            <th>State</th>
-          </tr>
-        </thead>
-        <tbody>
-          {engines.map(({ name, title, role, where, languages, state, why }) => (
-            <tr key={name}>
-              <td>
-                <strong>{name}</strong> <span className="text-accent">{title}</span>
-              </td>
-              <td>{ROLE_WORDS[role]}</td>
-              <td>{WHERE_WORDS[where]}</td>
-              <td>{languages.join(', ')}</td>
-              <td>
-                <span className="inline-flex items-center gap-1">
-                  <EngineSign state={state} /> {state}
-                  {why && <span className="text-error">: {why}</span>}
-                </span>
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </div>
   );
 }

@@ -2,8 +2,9 @@
 import { useState, type FormEvent, type ReactNode } from 'react';
 import type { Trouble } from '@verbalon/client';
 import type { AssistantSummary, RecordingSummary, VoiceSummary } from '@verbalon/protocol';
-import { Notice, troubleOf } from '../shared/notice.js';
+import { Notice } from '../shared/notice.js';
 import { http } from '../shared/use-loaded.js';
+import { useWork } from '../shared/use-work.js';
 
 /** What was asked for, while it is on its way, or how it ended. */
 function useTry<T>(): {
@@ -13,18 +14,13 @@ function useTry<T>(): {
   run: (task: () => Promise<T>) => void;
 } {
   const [state, setState] = useState<{ value: T; ms: number } | null>(null);
-  const [busy, setBusy] = useState(false);
-  const [trouble, setTrouble] = useState<Trouble | null>(null);
-  const run = (task: () => Promise<T>) => {
-    setBusy(true);
-    setTrouble(null);
-    const from = performance.now();
-    void task()
-      .then((value) => setState({ value, ms: performance.now() - from }))
-      .catch((error: unknown) => setTrouble(troubleOf(error)))
-      .finally(() => setBusy(false));
-  };
-  return { state, busy, trouble, run };
+  const { doing, trouble, run } = useWork();
+  const runTask = (task: () => Promise<T>) =>
+    run(async () => {
+      const from = performance.now();
+      setState({ value: await task(), ms: performance.now() - from });
+    });
+  return { state, busy: doing !== null, trouble, run: runTask };
 }
 
 interface CardProps {

@@ -3,9 +3,9 @@ import { Disc2 } from 'lucide-react';
 import { useEffect, useState, useSyncExternalStore } from 'react';
 import { useSearchParams } from 'react-router';
 import type { Phase, TalkView } from '@verbalon/client';
-import type { AssistantSummary, LineupEntry } from '@verbalon/protocol';
-import { EngineSign, ROLE_WORDS } from '../shared/engine-sign.js';
+import type { AssistantSummary } from '@verbalon/protocol';
 import { Notice } from '../shared/notice.js';
+import { Lineup } from './lineup.js';
 import { LiveStrip } from '../shared/strip.js';
 import { TurnBar } from '../shared/turn-bar.js';
 import { http, useLoaded } from '../shared/use-loaded.js';
@@ -71,7 +71,14 @@ export function TalkPage({ session }: { session: TalkSession }) {
   const name = assistant?.title.split(' ')[0] ?? 'Assistant';
   const live = view.connection === 'open' || view.connection === 'opening' || view.connection === 'away';
   const begin = (source: Source) => void session.begin(source, assistant?.name, assistant?.floor ?? 'open');
-  const ask = (source: Source) => (assistant && !wasTold(assistant) ? setWaiting(source) : begin(source));
+  // Whoever is quicker than the list of assistants waits for it: nobody talks before it is told where words go.
+  const isTold = assistant ? wasTold(assistant) : assistants.value !== null;
+  const ask = (source: Source) => (isTold ? begin(source) : setWaiting(source));
+  useEffect(() => {
+    if (waiting === null || !isTold) return;
+    begin(waiting);
+    setWaiting(null);
+  }, [waiting, isTold]);
   const agree = () => {
     if (assistant) rememberTold(assistant);
     if (waiting) begin(waiting);
@@ -85,6 +92,7 @@ export function TalkPage({ session }: { session: TalkSession }) {
         assistant={assistant}
         live={live}
         choose={(one) => setSearch({ assistant: one })}
+        swap={(role, engine) => session.swap(role, engine)}
       />
       {assistants.trouble && <Notice trouble={AWAY} />}
       {view.trouble && <Notice trouble={view.trouble} close={() => session.dismissTrouble()} />}
@@ -135,9 +143,10 @@ interface HeaderProps {
   assistant: AssistantSummary | undefined;
   live: boolean;
   choose: (name: string) => void;
+  swap: (role: 'stt' | 'llm' | 'tts', engine: string) => void;
 }
 
-function Header({ view, all, assistant, live, choose }: HeaderProps) {
+function Header({ view, all, assistant, live, choose, swap }: HeaderProps) {
   return (
     <header className="flex flex-wrap items-center gap-x-4 gap-y-1">
       <h1 className="text-xl font-bold">{assistant?.title ?? 'No assistant'}</h1>
@@ -160,7 +169,22 @@ function Header({ view, all, assistant, live, choose }: HeaderProps) {
         </span>
       )}
       <span className="grow" />
-      <Lineup entries={assistant?.lineup ?? view.lineup} />
+      {view.spent.map(({ currency, cost, wasted }) => (
+        <span
+          key={currency}
+          className="text-sm times"
+          data-testid="spent"
+          title={`${currency} ${wasted.toFixed(4)} of it for nothing`}
+        >
+          {currency} {cost.toFixed(4)}
+        </span>
+      ))}
+      <Lineup
+        entries={assistant?.lineup ?? view.lineup}
+        serving={live && view.connection === 'open' ? view.serving : null}
+        stays={assistant?.stay !== undefined}
+        swap={swap}
+      />
     </header>
   );
 }
@@ -212,21 +236,5 @@ function StateBadge({ view }: { view: TalkView }) {
     <span data-testid="state" className={`badge ${look}`}>
       {stateWords(view)}
     </span>
-  );
-}
-
-function Lineup({ entries }: { entries: LineupEntry[] }) {
-  return (
-    <ul className="flex flex-wrap gap-x-4 text-sm" aria-label="Lineup">
-      {entries.map(({ role, engine, where, state, why }) => (
-        <li key={role} className="flex items-center gap-1" title={why ?? `${engine}: ${where}`}>
-          <EngineSign state={state} />
-          {ROLE_WORDS[role]}: {engine}{' '}
-          <span className="text-accent">
-            ({state}, {where})
-          </span>
-        </li>
-      ))}
-    </ul>
   );
 }

@@ -106,6 +106,11 @@ export class TalkSession {
     });
   }
 
+  /** Another engine is to serve from now on. */
+  swap(role: 'stt' | 'llm' | 'tts', engine: string): void {
+    this.line?.send({ kind: 'swap', role, engine });
+  }
+
   hush(): void {
     this.line?.send({ kind: 'hush' });
   }

@@ -16,6 +16,9 @@ export function rememberTold(assistant: AssistantSummary): void {
 
 const WHAT = { stt: 'Your speech goes to', llm: 'Your words go to', tts: 'The answer is spoken by' } as const;
 
+/** Another engine of its role stands before it. */
+const isRelief = (all: AssistantSummary['lineup'], i: number) => all[i - 1]?.role === all[i]!.role;
+
 export function Told({
   assistant,
   agree,
@@ -37,9 +40,14 @@ export function Told({
               ? 'This talk is recorded: both sides’ sound and words are kept in this service.'
               : 'This talk is not recorded; it is only noted that there was one.'}
           </li>
-          {assistant.lineup.map(({ role, engine, where }) => (
-            <li key={role}>
-              {WHAT[role]} <strong>{engine}</strong>, on <strong>{WHERE_WORDS[where]}</strong>{' '}
+          {assistant.lineup.map(({ role, engine, where }, i, all) => (
+            <li key={engine} className={isRelief(all, i) ? 'pl-6' : ''}>
+              {isRelief(all, i)
+                ? role === 'tts'
+                  ? 'or, when that fails, by'
+                  : 'or, when that fails, to'
+                : WHAT[role]}{' '}
+              <strong>{engine}</strong>, on <strong>{WHERE_WORDS[where]}</strong>{' '}
               <span className="text-accent">({ROLE_WORDS[role]})</span>.
             </li>
           ))}

@@ -9,6 +9,7 @@ import { newReply, thinkOrder, type Thinking } from './answering-part.js';
 import type { Desk } from './desk.js';
 import { completenessOf } from './ending-part.js';
 import { abandon } from './interrupting-part.js';
+import { engineFor } from './relief-part.js';
 import { newTurn, turnText, turnWords, type Reply, type Turn } from './state.js';
 
 /**
@@ -29,8 +30,7 @@ export function considerHeadStart(desk: Desk): void {
   const { state, plan } = desk;
   const { turn } = state;
   if (!turn || plan.purpose !== 'talk') return;
-  const key = keyOf(desk, turn);
-  if (state.ahead && state.ahead.key !== key) dropHeadStart(desk, 'the words have changed');
+  if (state.ahead && state.ahead.key !== keyOf(desk, turn)) dropHeadStart(desk, 'the words have changed');
   if (state.ahead || state.reply || turn.headStarts >= plan.manners.headStarts) return;
   const { score, because } = completenessOf(desk, turn);
   const isFinal = turn.segments.every(({ final }) => final !== null);
@@ -42,10 +42,11 @@ export function considerHeadStart(desk: Desk): void {
   turn.headStarts++;
   const thought = desk.newId();
   // Its times are kept with a turn of its own until it is known whether it is of use.
-  const reply = newReply(newTurn(turn.turn, 'voice'), thought, text);
+  const engine = engineFor(desk, 'llm')!;
+  const reply = { ...newReply(newTurn(turn.turn, 'voice'), thought, text), tried: [engine] };
   reply.turn.times.thinkingMs = desk.nowMs;
-  state.ahead = { key, reply };
-  thinkOrder(desk, thought, addEntry(state.history, 'caller', text), `head start: ${because}`);
+  state.ahead = { key: keyOf(desk, turn), reply };
+  thinkOrder(desk, thought, engine, addEntry(state.history, 'caller', text), `head start: ${because}`);
 }
 
 export function dropHeadStart(desk: Desk, reason: string): void {

@@ -1,7 +1,7 @@
 /** The conductor's part that answers: thinking, and speaking phrase by phrase while the answer is still being written. */
 import { cutPiece, cutRest, newCutter } from '../speaking/phrase-cutter.js';
 import { pauseAfter } from '../speaking/heard-ledger.js';
-import { speakable } from '../speaking/speakable.js';
+import { speakable, spokenPhrases } from '../speaking/speakable.js';
 import { addEntry, type Entry } from '../thinking/history.js';
 import { findReply, takeHeadStart, dropHeadStart } from './ahead-part.js';
 import type { Desk } from './desk.js';
@@ -9,6 +9,15 @@ import { answerIsThere } from './ending-part.js';
 import type { HappeningOf } from './happenings.js';
 import { finishReply, forgetCutOff } from './interrupting-part.js';
 import { awaitFiller, paceOf } from './pace-part.js';
+import { spokenLanguage } from './plan.js';
+import {
+  engineFor,
+  KEPT_SOUND,
+  loseOne,
+  relieveSpeaking,
+  relieveThinking,
+  settleSecond,
+} from './relief-part.js';
 import { newTurn, type Reply, type Speech, type Turn } from './state.js';
 
 /** So many phrases are synthesised ahead of the one that is playing. */
@@ -28,6 +37,9 @@ export function newReply(turn: Turn, thought: number | null, asked: string): Rep
     turn,
     asked,
     closing: false,
+    tried: [],
+    second: null,
+    continues: false,
     cutter: newCutter(),
     written: '',
     writtenDone: false,
@@ -69,17 +81,25 @@ export function think(desk: Desk, turn: Turn, text: string): void {
   if (ahead) return give(desk, ahead);
   const thought = desk.newId();
   turn.times.thinkingMs = desk.nowMs;
-  state.reply = newReply(turn, thought, text);
-  thinkOrder(desk, thought, addEntry(state.history, 'caller', text), reason);
+  const engine = engineFor(desk, 'llm')!;
+  state.reply = { ...newReply(turn, thought, text), tried: [engine] };
+  thinkOrder(desk, thought, engine, addEntry(state.history, 'caller', text), reason);
   desk.enter('working', 'the turn is over');
   awaitFiller(desk);
 }
 
-export function thinkOrder(desk: Desk, thought: number, messages: Entry[], reason: string): void {
+export function thinkOrder(
+  desk: Desk,
+  thought: number,
+  engine: string,
+  messages: Entry[],
+  reason: string,
+): void {
   const { state, plan } = desk;
   const answers = state.answers ?? plan.manners.answers;
-  const { persona, language } = plan;
-  desk.order({ kind: 'think', thought, persona, messages, answers, language }, reason);
+  const { persona } = plan;
+  const language = spokenLanguage(plan);
+  desk.order({ kind: 'think', thought, engine, persona, messages, answers, language }, reason);
 }
 
 /** The head start is kept: what there is of the answer by now is told, and it goes on like any other. */
@@ -94,28 +114,46 @@ function give(desk: Desk, reply: Reply): void {
 }
 
 function thinking(desk: Desk, thought: number): Thinking | null {
-  return findReply(desk, (reply) => reply.thought === thought && !reply.writtenDone);
+  return findReply(
+    desk,
+    (reply) => (reply.thought === thought || reply.second?.thought === thought) && !reply.writtenDone,
+  );
 }
 
 export function piece(desk: Desk, { thought, text }: HappeningOf<'piece'>): void {
   const found = thinking(desk, thought);
   if (!found || (found.how === 'stopped' && !found.reply.resumable)) return desk.ignore('piece', thought);
-  found.reply.turn.times.firstPieceMs ??= desk.nowMs;
-  write(desk, found, text);
+  const { reply } = found;
+  settleSecond(desk, reply, thought);
+  reply.turn.times.firstPieceMs ??= desk.nowMs;
+  const joins = reply.continues && !/\s$/.test(reply.written) && !/^[\s.,;:!?]/.test(text);
+  reply.continues = false;
+  write(desk, found, joins ? ` ${text}` : text);
 }
 
-export function thoughtDone(desk: Desk, { thought }: HappeningOf<'thoughtDone'>): void {
+export function thoughtDone(desk: Desk, { thought, closes }: HappeningOf<'thoughtDone'>): void {
   const found = thinking(desk, thought);
   if (!found || (found.how === 'stopped' && !found.reply.resumable))
     return desk.ignore('thoughtDone', thought);
   if (found.reply.written.trim() === '')
-    return fail(desk, found, 'thought-empty', 'the model ended its answer without a word');
+    return failed(desk, found, thought, 'thought-empty', 'the model ended its answer without a word');
+  if (closes === 'end') found.reply.closing = true;
+  if (closes === 'hand over')
+    desk.tell({ kind: 'handOver', turn: found.reply.turn.turn }, 'the engine asks for a person');
   finishWriting(desk, found);
 }
 
 export function thoughtTrouble(desk: Desk, { thought, code, detail }: HappeningOf<'thoughtTrouble'>): void {
   const found = thinking(desk, thought);
   if (!found) return desk.ignore('thoughtTrouble', thought);
+  failed(desk, found, thought, code, detail);
+}
+
+/** An engine has failed: another one thinks on, if there is one. */
+function failed(desk: Desk, found: Thinking, thought: number, code: string, detail: string): void {
+  const { reply, how } = found;
+  if (loseOne(reply, thought)) return;
+  if ((how === 'given' || reply.resumable) && relieveThinking(desk, found, detail)) return;
   fail(desk, found, code, detail);
 }
 
@@ -159,6 +197,9 @@ export function newSpeech(desk: Desk, text: string, filler = false): Speech {
     words: [],
     estimated: false,
     playedMs: 0,
+    tried: [],
+    pauseMs: 0,
+    rate: 1,
     filler,
   };
 }
@@ -193,9 +234,16 @@ function synthesise(desk: Desk, reply: Reply, speech: Speech): void {
   if (speech.stage !== 'waiting') return;
   speech.stage = 'synthesising';
   const last = reply.writtenDone && speech === reply.speeches.at(-1);
-  const pauseMs = last ? 0 : pauseAfter(speech.text);
-  const { speech: id, text } = speech;
-  desk.order({ kind: 'synthesise', speech: id, text, pauseMs, rate: paceOf(desk) }, 'a phrase is written');
+  speech.pauseMs = last ? 0 : pauseAfter(speech.text);
+  speech.rate = paceOf(desk);
+  const engine = speech.tried.at(-1) ?? engineFor(desk, 'tts')!;
+  speech.tried = [engine];
+  const { speech: id, text, pauseMs, rate } = speech;
+  const language = spokenLanguage(desk.plan);
+  desk.order(
+    { kind: 'synthesise', speech: id, engine, text, language, pauseMs, rate, keep: { ms: 0, words: 0 } },
+    'a phrase is written',
+  );
 }
 
 function speaking(desk: Desk, speech: number): (Thinking & { one: Speech }) | null {
@@ -215,11 +263,14 @@ export function audio(desk: Desk, happening: HappeningOf<'audio'>): void {
   const { reply, how, one } = found;
   if (!one.filler) reply.turn.times.firstAudioMs ??= desk.nowMs;
   const isFirst = one.audioMs === 0;
+  const before = one.words;
   one.audioMs = happening.audioMs;
   one.audioDone = happening.done;
   one.words = happening.words;
   one.estimated = happening.estimated;
-  if (isFirst && how === 'given') tellSpeech(desk, reply, one);
+  // Where the words' times were only estimated they are known better when all of the sound is there.
+  const isBetter = () => one.audioDone && JSON.stringify(before) !== JSON.stringify(one.words);
+  if (how === 'given' && (isFirst || isBetter())) tellSpeech(desk, reply, one);
   if (isFirst && how === 'ahead') answerIsThere(desk);
   if (one.audioDone && one.audioMs === 0) one.stage = 'dropped';
   markPlayed(one);
@@ -233,11 +284,25 @@ export function synthesisTrouble(
   const found = speaking(desk, speech);
   if (!found || found.how === 'stopped') return desk.ignore('synthesisTrouble', speech);
   if (found.how === 'ahead') return dropHeadStart(desk, `synthesis failed: ${detail}`);
+  const { reply, one } = found;
+  if (!one.tried.includes(KEPT_SOUND) && relieveSpeaking(desk, reply.turn, one, detail))
+    return advance(desk, found);
   desk.tell({ kind: 'trouble', code, detail }, 'synthesis failed');
-  found.reply.trouble = code;
-  if (found.one.audioMs === 0) found.one.stage = 'dropped';
-  else found.one.audioDone = true;
+  reply.trouble = code;
+  if (one.audioMs === 0) one.stage = 'dropped';
+  else one.audioDone = true;
+  markPlayed(one);
+  if (!one.tried.includes(KEPT_SOUND)) sayFromKept(desk, reply);
   advance(desk, found);
+}
+
+/** No voice is left: a kept recording says so, once, in place of the rest of the answer. */
+function sayFromKept(desk: Desk, reply: Reply): void {
+  const text = desk.plan.sayings.cannotSpeak;
+  for (const speech of reply.speeches) if (speech.stage === 'waiting') speech.stage = 'dropped';
+  if (text === '' || reply.speeches.some(({ tried }) => tried.includes(KEPT_SOUND))) return;
+  for (const phrase of spokenPhrases(text))
+    reply.speeches.push({ ...newSpeech(desk, phrase), tried: [KEPT_SOUND] });
 }
 
 export function played(desk: Desk, { speech, playedMs, atMs, flushed }: HappeningOf<'played'>): void {

@@ -10,7 +10,9 @@ import * as hearing from './hearing-part.js';
 import type { Happening, HappeningOf } from './happenings.js';
 import { finishReply, HUSH_ASKED, interrupt, reportTurn } from './interrupting-part.js';
 import type { Order } from './orders.js';
+import type { Plan } from './plan.js';
 import { fillerRang } from './pace-part.js';
+import { engineIs, languageSet, swapAsked, thoughtLate } from './relief-part.js';
 import * as pressing from './pressing-part.js';
 import { newState, turnText, type State } from './state.js';
 import * as understanding from './understanding-part.js';
@@ -44,6 +46,7 @@ export class Conductor {
       case 'joined':
         this.state.plan = happening.plan;
         this.state.floor = happening.plan.manners.floor;
+        this.state.lineup = lineupOf(happening.plan);
         return answering.greet(desk, 'the caller has joined');
       case 'left':
         return leave(desk, happening);
@@ -84,6 +87,16 @@ export class Conductor {
         return answering.thoughtDone(desk, happening);
       case 'thoughtTrouble':
         return answering.thoughtTrouble(desk, happening);
+      case 'thoughtLate':
+        return thoughtLate(desk, happening);
+      case 'swapAsked':
+        return swapAsked(desk, happening);
+      case 'languageSet':
+        return languageSet(desk, happening);
+      case 'closeAsked':
+        return understanding.closeAsked(desk, happening);
+      case 'engineIs':
+        return engineIs(desk, happening);
       case 'audio':
         return answering.audio(desk, happening);
       case 'synthesisTrouble':
@@ -92,6 +105,10 @@ export class Conductor {
         return rang(desk, happening);
     }
   }
+}
+
+function lineupOf({ lineup }: Plan): State['lineup'] {
+  return { stt: [...lineup.stt], llm: [...lineup.llm], tts: [...lineup.tts] };
 }
 
 function copy(state: State): State {

@@ -4,7 +4,7 @@
  */
 import { TAIL_MS, HANGOVER_MS } from '../hearing/ear.js';
 import { decideWait, weigh, type Evidence } from '../hearing/endpoint.js';
-import { ExpectedPhrases } from '../hearing/expectation.js';
+import { ExpectedPhrases, type Fit } from '../hearing/expectation.js';
 import { languageOf, type Completeness } from '../language/language.js';
 import type { Desk } from './desk.js';
 import type { HappeningOf } from './happenings.js';
@@ -30,23 +30,45 @@ const ASKED_LATELY_MS = 15_000;
 /** Read once for each plan. */
 const expectedOf = new WeakMap<Plan, ExpectedPhrases>();
 
-function expectedIn(plan: Plan): ExpectedPhrases {
+export function expectedIn(plan: Plan): ExpectedPhrases {
   const known = expectedOf.get(plan) ?? new ExpectedPhrases(plan.expect);
   expectedOf.set(plan, known);
   return known;
 }
 
+interface Reading {
+  key: string;
+  words: Completeness;
+  expected: Fit | null;
+}
+
+/** The last words read for a plan: the same ones are weighed after every happening. */
+const lastRead = new WeakMap<Plan, Reading>();
+
+function readingOf(plan: Plan, words: readonly string[], asked: string): Reading {
+  const key = `${words.join(' ')}\n${asked}`;
+  const last = lastRead.get(plan);
+  if (last?.key === key) return last;
+  const reading = {
+    key,
+    words: languageOf(plan.language).completeness(words, plan.names, asked),
+    expected: expectedIn(plan).match(words),
+  };
+  lastRead.set(plan, reading);
+  return reading;
+}
+
 function evidenceOf(desk: Desk, turn: Turn): Omit<Evidence, 'leewayMs' | 'ownPausesMs'> {
   const { plan, state, nowMs } = desk;
-  const words = turnWords(turn);
   const asked = nowMs - state.lastSaid.atMs < ASKED_LATELY_MS ? state.lastSaid.text : '';
   const last = turn.segments.at(-1);
   const lastWordMs = last?.final ? Infinity : (last?.shown.at(-1)?.toMs ?? last?.fromMs ?? Infinity);
   const voiceMs = turn.pause?.atMs ?? nowMs;
+  const { words, expected } = readingOf(plan, turnWords(turn), asked);
   return {
-    words: languageOf(plan.language).completeness(words, plan.names, asked),
+    words,
     expects: plan.expect.phrases.length > 0,
-    expected: expectedIn(plan).match(words),
+    expected,
     sureness: surenessOf(turn),
     ending: turn.pause?.ending ?? null,
     uncoveredMs: Math.max(0, voiceMs - lastWordMs),
@@ -173,9 +195,13 @@ export function endTurn(desk: Desk, reason: string): void {
   const waitedMs = Math.max(0, desk.nowMs - (turn.times.voiceEndedMs ?? desk.nowMs));
   turn.wait ??= { ms: waitedMs, reason, completeness: 1 };
   if (!reply) desk.enter('working', reason);
-  if (turn.segments.some(({ final }) => final === null)) {
+  awaitFinal(desk, turn);
+}
+
+/** Of a turn that is over, the last final is waited for only so long. */
+export function awaitFinal(desk: Desk, turn: Turn): void {
+  if (turn.times.endpointMs !== undefined && turn.segments.some(({ final }) => final === null))
     desk.setTimer('finalDue', FINAL_DUE_MS, 'the last final has not come yet');
-  }
 }
 
 export function closeSegment(desk: Desk, segment: Segment, toMs: number, reason: string): void {

@@ -1,7 +1,7 @@
 /** All that can happen in a conversation. `nowMs` is the time on the caller's axis at which it reached the conductor. */
 import type { Ending } from '../hearing/melody.js';
 import type { WordTime } from '../speaking/heard-ledger.js';
-import type { Floor, Plan } from './plan.js';
+import type { Floor, Plan, EngineRole } from './plan.js';
 
 /** A word that was heard, with its times on the caller's axis. */
 export interface HeardWord {
@@ -39,13 +39,26 @@ type What =
   | { kind: 'recognitionTrouble'; recognition: number; code: string; detail: string }
   // Thinking.
   | { kind: 'piece'; thought: number; text: string }
-  | { kind: 'thoughtDone'; thought: number }
+  /** `closes`: the engine wants the talk to end after it, or a person to take over. */
+  | { kind: 'thoughtDone'; thought: number; closes?: 'end' | 'hand over' }
+  /** It takes longer than it usually does, and another engine may be asked beside it. */
+  | { kind: 'thoughtLate'; thought: number }
   | { kind: 'thoughtTrouble'; thought: number; code: string; detail: string }
   // Synthesis. `audioMs`: how much of the phrase there is by now, its pause included when `done`.
   | { kind: 'audio'; speech: number; audioMs: number; words: WordTime[]; estimated: boolean; done: boolean }
   | { kind: 'synthesisTrouble'; speech: number; code: string; detail: string }
+  // Engines.
+  /** The talk is to end, because of what it costs. */
+  | { kind: 'closeAsked'; why: string }
+  | { kind: 'swapAsked'; role: EngineRole; engine: string }
+  /** From now on she hears and speaks these languages (BCP 47), and these engines know them. */
+  | { kind: 'languageSet'; hears: string; speaks: string; lineup: Record<EngineRole, string[]> }
+  /** An engine is to be left alone, or (null) to be used again. */
+  | { kind: 'engineIs'; engine: string; resting: string | null }
   // Timers.
   | { kind: 'rang'; timer: number };
 
 export type Happening = What & { nowMs: number };
 export type HappeningOf<K extends Happening['kind']> = Extract<Happening, { kind: K }>;
+/** A happening before its time is put to it. */
+export type Unstamped = Happening extends infer H ? (H extends Happening ? Omit<H, 'nowMs'> : never) : never;

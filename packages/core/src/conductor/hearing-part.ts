@@ -3,9 +3,18 @@ import { OVERLAP_PRE_ROLL_MS, PRE_ROLL_MS, TAIL_MS } from '../hearing/ear.js';
 import { corrections, newSettling, settle, shownWords } from '../hearing/settling.js';
 import { considerHeadStart } from './ahead-part.js';
 import type { Desk } from './desk.js';
-import { awaitEnd, closeSegment, endTurn, openOne, pauseOver, stopWaiting } from './ending-part.js';
+import {
+  awaitEnd,
+  awaitFinal,
+  closeSegment,
+  endTurn,
+  openOne,
+  pauseOver,
+  stopWaiting,
+} from './ending-part.js';
 import type { HappeningOf } from './happenings.js';
 import { interrupt, isSounding, takeBack } from './interrupting-part.js';
+import { engineFor, relieveHearing } from './relief-part.js';
 import { beginOverlap, isDeaf, judgeOverlap, overlapGoes, overlapPaused } from './overlap-part.js';
 import { newTurn, spokenText, writtenWords, type Segment, type Turn } from './state.js';
 
@@ -18,6 +27,7 @@ const ECHO_TAIL_MS = 600;
 export function voiceBegan(desk: Desk, { atMs }: HappeningOf<'voiceBegan'>): void {
   const { state } = desk;
   state.voiceActive = true;
+  state.nodded = { voicedMs: 0, pitchedMs: 0 };
   if (state.reply?.closing || (state.floor === 'press' && !state.press)) return;
   desk.clearTimer('rest', 'the caller speaks');
   desk.clearTimer('firstWord', 'the caller speaks');
@@ -56,11 +66,13 @@ export function voiceEnded(desk: Desk, { atMs, voicedMs }: HappeningOf<'voiceEnd
   const { state } = desk;
   const { turn } = state;
   state.voiceActive = false;
+  if (state.voiceTold)
+    desk.tell({ kind: 'voice', change: 'ended', voiceMs: atMs }, 'the ear noticed silence');
+  state.voiceTold = false;
   if (!turn || turn.segments.length === 0 || turn.times.endpointMs !== undefined) {
     if (state.phase === 'listening') desk.enter('listening', 'the voice has ended');
     return;
   }
-  desk.tell({ kind: 'voice', change: 'ended', voiceMs: atMs }, 'the ear noticed silence');
   turn.voicedMs += voicedMs;
   turn.stretchMs = 0;
   turn.times.voiceEndedMs = atMs;
@@ -76,24 +88,29 @@ export function voiceEnded(desk: Desk, { atMs, voicedMs }: HappeningOf<'voiceEnd
 export function openSegment(desk: Desk, atMs: number): void {
   const { state } = desk;
   desk.tell({ kind: 'voice', change: 'began', voiceMs: atMs }, 'the ear noticed voice');
+  state.voiceTold = true;
   const overlapped = state.overlap !== null || atMs - state.lastSaid.atMs < ECHO_TAIL_MS;
   state.turn ??= { ...newTurn(desk.newId(), 'voice'), overlapped };
   const { turn } = state;
   pauseOver(desk, turn, atMs);
   turn.times.voiceBeganMs ??= atMs;
   const before = turn.segments.at(-1)?.toMs ?? 0;
+  const engine = engineFor(desk, 'stt')!;
   const segment: Segment = {
     recognition: desk.newId(),
     fromMs: Math.max(0, before, atMs - (state.overlap ? OVERLAP_PRE_ROLL_MS : PRE_ROLL_MS)),
     toMs: null,
+    tried: [engine],
     settling: newSettling(),
     shown: [],
     final: null,
     typed: null,
   };
   turn.segments.push(segment);
+  const { recognition, fromMs } = segment;
+  const { language } = desk.plan;
   desk.order(
-    { kind: 'openRecognition', recognition: segment.recognition, fromMs: segment.fromMs },
+    { kind: 'openRecognition', recognition, engine, language, fromMs, toMs: null },
     'the caller speaks',
   );
   if (!isSounding(state.reply)) desk.enter('listening', 'the caller speaks');
@@ -165,7 +182,9 @@ export function recognitionTrouble(
 ): void {
   const found = findSegment(desk, recognition);
   if (!found) return desk.ignore('recognitionTrouble', recognition);
+  if (relieveHearing(desk, found.turn, found.segment, detail)) return awaitFinal(desk, found.turn);
   desk.tell({ kind: 'trouble', code, detail }, 'recognition failed');
+  found.turn.deaf = true;
   doWithoutFinal(found.segment);
   if (desk.state.overlap) judgeOverlap(desk, true);
 }
@@ -178,11 +197,14 @@ function doWithoutFinal(segment: Segment): void {
 }
 
 export function finalDueRang(desk: Desk): void {
-  for (const segment of desk.state.turn?.segments ?? []) {
+  const { turn } = desk.state;
+  for (const segment of turn?.segments ?? []) {
     if (segment.final !== null) continue;
-    desk.order({ kind: 'dropRecognition', recognition: segment.recognition }, 'its final is overdue');
-    doWithoutFinal(segment);
+    const why = 'its final is overdue';
+    desk.order({ kind: 'dropRecognition', recognition: segment.recognition }, why);
+    if (!relieveHearing(desk, turn!, segment, why)) doWithoutFinal(segment);
   }
+  if (turn) awaitFinal(desk, turn);
 }
 
 /** Typed words join the turn that is being heard, or are a turn of their own. */
@@ -195,6 +217,7 @@ export function typed(desk: Desk, { text }: HappeningOf<'typed'>): void {
     recognition: desk.newId(),
     fromMs: desk.nowMs,
     toMs: desk.nowMs,
+    tried: [],
     settling: newSettling(),
     shown: [],
   };

@@ -76,6 +76,8 @@ function mergeInto(state: State, earlier: Turn): void {
     headStartKept: false,
     pressed: later?.pressed ?? earlier.pressed,
     corrections: earlier.corrections + (later?.corrections ?? 0),
+    deaf: earlier.deaf || (later?.deaf ?? false),
+    reliefs: [...earlier.reliefs, ...(later?.reliefs ?? [])],
     times: {
       ...(later?.times ?? (voiceEndedMs === undefined ? {} : { voiceEndedMs })),
       ...(voiceBeganMs === undefined ? {} : { voiceBeganMs }),
@@ -85,14 +87,18 @@ function mergeInto(state: State, earlier: Turn): void {
 
 /** What is still being thought and synthesised of a reply is dropped; a thought that may be wanted again goes on. */
 export function abandon(desk: Desk, reply: Reply, reason: string): void {
-  if (reply.thought !== null && !reply.writtenDone && !reply.resumable)
-    desk.order({ kind: 'dropThought', thought: reply.thought }, reason);
+  if (reply.thought !== null && !reply.writtenDone && !reply.resumable) dropThoughts(desk, reply, reason);
   for (const speech of reply.speeches) {
     if (speech.stage === 'synthesising' || (speech.stage === 'playing' && !speech.audioDone)) {
       desk.order({ kind: 'dropSynthesis', speech: speech.speech }, reason);
     }
     if (speech.stage === 'synthesising' || speech.stage === 'waiting') speech.stage = 'dropped';
   }
+}
+
+function dropThoughts(desk: Desk, { thought, second }: Reply, reason: string): void {
+  for (const one of [thought, second?.thought ?? null])
+    if (one !== null) desk.order({ kind: 'dropThought', thought: one }, reason);
 }
 
 /** Writes what was heard into the history, reports the turn, and gives the floor back. */
@@ -120,8 +126,7 @@ export function finishReply(desk: Desk, reply: Reply): void {
 }
 
 function dropThoughtOf(desk: Desk, reply: Reply, reason: string): void {
-  if (reply.resumable && reply.thought !== null && !reply.writtenDone)
-    desk.order({ kind: 'dropThought', thought: reply.thought }, reason);
+  if (reply.resumable && reply.thought !== null && !reply.writtenDone) dropThoughts(desk, reply, reason);
   reply.resumable = false;
 }
 
@@ -146,6 +151,8 @@ export function resume(desk: Desk, reason: string): boolean {
   state.turn = null;
   state.reply = {
     ...newReply(turn, cut.thought, ''),
+    tried: cut.tried,
+    second: cut.second,
     cutter: cut.cutter,
     written: left.map(({ text }) => text).join(' '),
     writtenDone: cut.writtenDone,
@@ -197,6 +204,7 @@ export function reportTurn(
     gap: gapOf(turn.times),
     flicker: turn.segments.reduce((sum, { settling }) => sum + settling.flicker, 0),
     corrections: turn.corrections,
+    reliefs: turn.reliefs,
   };
   desk.tell({ kind: 'turn', report }, interrupted ?? 'the answer was played to its end');
 }

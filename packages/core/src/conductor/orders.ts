@@ -4,7 +4,7 @@ import type { WordTime } from '../speaking/heard-ledger.js';
 import type { Gap, TurnTimes } from '../measure/turn-times.js';
 import type { Wait } from '../hearing/endpoint.js';
 import type { HeardWord } from './happenings.js';
-import type { AnswerLength } from './plan.js';
+import type { AnswerLength, EngineRole } from './plan.js';
 
 export type Phase = 'resting' | 'listening' | 'working' | 'answering';
 export type TimerName =
@@ -14,6 +14,14 @@ export type TimerName =
 export type TurnSource = 'voice' | 'typed' | 'greeting' | 'silence' | 'resumed';
 /** Why nothing is answered: no sound, sound that was no voice, voice without a word, the assistant's own voice. */
 export type UnheardReason = 'silence' | 'noise' | 'no-words' | 'echo';
+
+/** An engine took over from another one. */
+export interface Relief {
+  role: EngineRole;
+  from: string;
+  to: string;
+  why: string;
+}
 
 /** What a turn was and how long each part of it took. */
 export interface TurnReport {
@@ -38,6 +46,7 @@ export interface TurnReport {
   gap: Gap | null;
   flicker: number;
   corrections: number;
+  reliefs: Relief[];
 }
 
 /** What the line is told to show. */
@@ -55,27 +64,53 @@ export type Told =
       alternatives: string[];
     }
   | { kind: 'unheard'; turn: number; reason: UnheardReason; why: string }
-  | { kind: 'reply'; turn: number; text: string }
+  /** `after`: what was told of the answer from this character on is replaced. */
+  | { kind: 'reply'; turn: number; text: string; after?: number }
   | { kind: 'speech'; turn: number; speech: number; text: string; words: WordTime[]; estimated: boolean }
   | { kind: 'turn'; report: TurnReport }
+  | ({ kind: 'relieved'; turn: number } & Relief)
+  | { kind: 'swapped'; role: EngineRole; engine: string }
+  /** BCP 47. */
+  | { kind: 'languageSet'; hears: string; speaks: string }
+  /** An engine asks that a person takes over. */
+  | { kind: 'handOver'; turn: number }
   | { kind: 'fresh' }
   | { kind: 'trouble'; code: string; detail: string }
   | { kind: 'farewell'; why: string };
 
 type What =
-  | { kind: 'openRecognition'; recognition: number; fromMs: number }
+  /** `toMs`: its sound has all come, and its final is wanted at once; null while it goes on. */
+  | {
+      kind: 'openRecognition';
+      recognition: number;
+      engine: string;
+      language: string;
+      fromMs: number;
+      toMs: number | null;
+    }
   | { kind: 'closeRecognition'; recognition: number; toMs: number }
   | { kind: 'dropRecognition'; recognition: number }
   | {
       kind: 'think';
       thought: number;
+      engine: string;
       persona: string;
       messages: Entry[];
       answers: AnswerLength;
       language: string;
     }
   | { kind: 'dropThought'; thought: number }
-  | { kind: 'synthesise'; speech: number; text: string; pauseMs: number; rate: number }
+  /** `keep`: of the sound that there is of it already so much stays, with so many words, and this goes on after it. */
+  | {
+      kind: 'synthesise';
+      speech: number;
+      engine: string;
+      text: string;
+      language: string;
+      pauseMs: number;
+      rate: number;
+      keep: { ms: number; words: number };
+    }
   | { kind: 'dropSynthesis'; speech: number }
   | { kind: 'play'; speech: number }
   | { kind: 'duck' }

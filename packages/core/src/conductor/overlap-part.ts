@@ -6,13 +6,17 @@ import { dictionaryWords } from '../hearing/expected-phrases.js';
 import { languageOf } from '../language/language.js';
 import { errorRate, wordErrors } from '../measure/word-errors.js';
 import type { Desk } from './desk.js';
-import { closeSegment, openOne, surenessOf } from './ending-part.js';
+import { closeSegment, expectedIn, openOne, surenessOf } from './ending-part.js';
 import { interrupt } from './interrupting-part.js';
 import { turnWords, type Speech, type Turn } from './state.js';
 
 /** A voice is an interruption after so long, whatever it says, in ms; so much of it must have a pitch, as a cough has not. */
 const BY_LENGTH_MS = 620;
 const LEAST_PITCHED_MS = 240;
+/** … and sooner when the words begin a phrase that is expected. */
+const BY_EXPECTED_MS = 380;
+/** Words that may become a nod are waited for so long instead. */
+const LONGEST_NOD_MS = 900;
 /** Something shorter, of which recognition is less sure than this, was none: a listener's grunt, or a noise. */
 const LEAST_SURENESS = 0.75;
 /** "No" and the like are what noises are taken for: they must be as sure as this. */
@@ -48,22 +52,36 @@ export function judgeOverlap(desk: Desk, over: boolean): void {
   const { voicedMs, pitchedMs } = overlap;
   const words = turnWords(turn);
   const shown = words.join(' ');
-  if (isEcho(desk, words))
-    return over ? goOn(desk, 'it is the echo of our own voice') : unduck(desk, 'it is our own voice');
   const meaning = languageOf(plan.language).overlap(words);
+  if (isEcho(desk, words) && !meaning.startsWith('stop'))
+    return over ? goOn(desk, 'it is the echo of our own voice') : unduck(desk, 'it is our own voice');
   const sureness = surenessOf(turn) ?? 0;
-  const isStop = meaning === 'stop!' || (meaning === 'stop' && over && sureness >= LEAST_SURENESS_OF_STOP);
+  const surenessOfFirst = turn.segments.flatMap(({ final }) => final ?? [])[0]?.confidence ?? 1;
+  const isStop =
+    meaning === 'stop!' || (meaning === 'stop' && over && surenessOfFirst >= LEAST_SURENESS_OF_STOP);
   if (isStop && voicedMs >= LEAST_WORD_MS) return stop(desk, `the caller said "${shown}"`, true);
-  if (meaning === 'nod') return over ? goOn(desk, `"${shown}" only says that the caller listens`) : undefined;
-  if (over) return judgeWords(desk, shown, voicedMs, sureness);
-  const isLong = voicedMs >= BY_LENGTH_MS && pitchedMs >= LEAST_PITCHED_MS;
+  if (meaning === 'nod') return over ? nodded(desk, shown) : undefined;
+  if (over) return judgeWords(desk, words, meaning === 'scrap', voicedMs, sureness);
+  if (pitchedMs < LEAST_PITCHED_MS) return;
+  if (voicedMs >= BY_EXPECTED_MS && expectedIn(plan).match(words))
+    return stop(desk, `the caller said "${shown}", which is expected`, false);
+  const isLong = voicedMs >= (meaning === 'nod begun' ? LONGEST_NOD_MS : BY_LENGTH_MS);
   if (isLong && (plan.manners.interrupt === 'voice' || words.length > 1))
     stop(desk, `the caller spoke over the assistant for ${voicedMs} ms`, false);
 }
 
-function judgeWords(desk: Desk, shown: string, voicedMs: number, sureness: number): void {
+function judgeWords(
+  desk: Desk,
+  words: readonly string[],
+  isScrap: boolean,
+  voicedMs: number,
+  sureness: number,
+): void {
+  const shown = words.join(' ');
   if (shown === '') return goOn(desk, `${voicedMs} ms of sound without a word: not an interruption`);
-  if (voicedMs < BY_LENGTH_MS && sureness < LEAST_SURENESS)
+  const expected = expectedIn(desk.plan).words;
+  const saysNothing = isScrap || (expected.size > 0 && !words.some((word) => expected.has(word)));
+  if (voicedMs < BY_LENGTH_MS && (saysNothing || sureness < LEAST_SURENESS))
     return goOn(desk, `${voicedMs} ms, perhaps "${shown}": too little for an interruption`);
   stop(desk, `the caller said "${shown}" over the assistant`, false);
 }
@@ -73,10 +91,10 @@ export function overlapGoes(
   desk: Desk,
   { voicedMs, pitchedMs }: { voicedMs: number; pitchedMs: number },
 ): void {
-  const { overlap } = desk.state;
+  const { overlap, nodded: before } = desk.state;
   if (!overlap) return;
-  overlap.voicedMs = voicedMs;
-  overlap.pitchedMs = pitchedMs;
+  overlap.voicedMs = voicedMs - before.voicedMs;
+  overlap.pitchedMs = pitchedMs - before.pitchedMs;
   judgeOverlap(desk, false);
 }
 
@@ -86,6 +104,15 @@ export function overlapPaused(desk: Desk, toMs: number): void {
   const open = openOne(turn);
   if (open) return closeSegment(desk, open, toMs, 'what was said over the assistant is wanted');
   if (turn?.segments.every(({ final }) => final !== null)) judgeOverlap(desk, true);
+}
+
+function nodded(desk: Desk, shown: string): void {
+  const { overlap, nodded: before } = desk.state;
+  desk.state.nodded = {
+    voicedMs: before.voicedMs + overlap!.voicedMs,
+    pitchedMs: before.pitchedMs + overlap!.pitchedMs,
+  };
+  goOn(desk, `"${shown}" only says that the caller listens`);
 }
 
 function stop(desk: Desk, reason: string, sure: boolean): void {

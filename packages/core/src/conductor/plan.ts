@@ -6,6 +6,10 @@ import type { Sayings } from '../language/language.js';
 export const ANSWER_LENGTHS = ['brief', 'short', 'long'] as const;
 export type AnswerLength = (typeof ANSWER_LENGTHS)[number];
 
+/** What engines are for. */
+export const ENGINE_ROLES = ['stt', 'llm', 'tts'] as const;
+export type EngineRole = (typeof ENGINE_ROLES)[number];
+
 /** `open`: whoever speaks is heard. `press`: the caller is heard while a key is pressed. */
 export type Floor = 'open' | 'press';
 
@@ -41,7 +45,7 @@ export interface Manners {
 
 /** What an assistant does whose file says nothing else. */
 export const USUAL_MANNERS: Manners = {
-  leewayMs: 600,
+  leewayMs: 800,
   firstWordMs: 15_000,
   floor: 'open',
   first: 'caller',
@@ -70,4 +74,13 @@ export interface Plan {
   /** Words are written with capitals, marks and digits; else as they are spoken. */
   written: boolean;
   manners: Manners;
+  /** Engines by role, in order of preference: the first plays, the others are its relief. */
+  lineup: Readonly<Record<EngineRole, readonly string[]>>;
+  /** BCP 47, of what the assistant says, where that is another language. */
+  speaks?: string;
+}
+
+/** In which she answers, BCP 47. */
+export function spokenLanguage({ language, speaks }: Pick<Plan, 'language' | 'speaks'>): string {
+  return speaks ?? language;
 }

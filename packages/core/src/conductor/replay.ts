@@ -3,8 +3,9 @@
  * turns with other manners, to see what would have changed. It tells about turn-taking only: the caller says what was said,
  * the engines take as long as they took, and what they would have answered nobody knows.
  */
+import { Clockwork } from './clockwork.js';
 import { Conductor } from './conductor.js';
-import type { Happening, HappeningOf, HeardWord } from './happenings.js';
+import type { Happening } from './happenings.js';
 import type { Order, TurnReport } from './orders.js';
 import type { Manners } from './plan.js';
 import type { State } from './state.js';
@@ -43,8 +44,6 @@ export interface Replay {
   turns: ReplayedTurn[];
 }
 
-/** A recogniser's last words come so long after it is closed, in ms. */
-const FINAL_LATE_MS = 60;
 /** A turn is followed for so long after it was over. */
 const AFTERWARDS_MS = 4_000;
 const TOLERANCE_MS = 30;
@@ -140,13 +139,7 @@ function plainly(value: unknown): string {
 
 /** One recorded turn with other manners, from the state in which it began. */
 class TurnTaking {
-  private readonly conductor: Conductor;
-  private readonly queue: { atMs: number; order: number; run: () => void }[] = [];
-  private readonly timers = new Set<number>();
-  private readonly open = new Map<number, { fromMs: number; closed: boolean }>();
-  private readonly words: { atMs: number; words: HeardWord[]; final: boolean }[] = [];
-  private count = 0;
-  private nowMs = 0;
+  private readonly clockwork: Clockwork;
   private endings: { atMs: number; reason: string }[] = [];
   private thoughts: { thought: number; ahead: boolean; dropped: boolean }[] = [];
   private soundMs: number | null = null;
@@ -159,23 +152,26 @@ class TurnTaking {
     private readonly untilMs: number,
   ) {
     const plan = state.plan!;
-    this.conductor = new Conductor({ ...state, plan: { ...plan, manners: { ...plan.manners, ...manners } } });
-    for (const timer of Object.values(state.timers)) this.timers.add(timer);
-    for (const happening of happenings) {
-      if (happening.nowMs > untilMs) break;
-      if (happening.kind === 'partial' || happening.kind === 'final') this.hearAgain(happening);
-      else if (isTheCallers(happening)) this.at(happening.nowMs, () => this.happen(happening));
+    const its = happenings.filter(({ nowMs }) => nowMs <= untilMs);
+    this.clockwork = new Clockwork(
+      new Conductor({ ...state, plan: { ...plan, manners: { ...plan.manners, ...manners } } }),
+      its.flatMap((one) => (one.kind === 'final' ? one.words : [])),
+      (order) => this.carryOut(order),
+      Object.values(state.timers),
+    );
+    for (const one of its) {
+      const again =
+        one.kind === 'partial' || one.kind === 'final'
+          ? () => this.clockwork.partial(one.words)
+          : isTheCallers(one)
+            ? () => this.clockwork.happen(one)
+            : null;
+      if (again) this.clockwork.at(one.nowMs, again);
     }
   }
 
   run(): Taken {
-    while (this.queue.length > 0 && this.soundMs === null) {
-      this.queue.sort((a, b) => a.atMs - b.atMs || a.order - b.order);
-      const next = this.queue.shift()!;
-      if (next.atMs > this.untilMs) break;
-      this.nowMs = next.atMs;
-      next.run();
-    }
+    this.clockwork.run(this.untilMs, () => this.soundMs !== null);
     const lastMs = this.report.times.voiceEndedMs!;
     const early = this.endings.filter(({ atMs }) => atMs < lastMs - TOLERANCE_MS);
     const end = this.endings.find(({ atMs }) => atMs >= lastMs - TOLERANCE_MS);
@@ -189,52 +185,19 @@ class TurnTaking {
     };
   }
 
-  private at(atMs: number, run: () => void): void {
-    this.queue.push({ atMs, order: this.count++, run });
-  }
-
-  private happen(happening: Happening): void {
-    for (const order of this.conductor.conduct({ ...happening, nowMs: this.nowMs })) this.carryOut(order);
-  }
-
-  private hearAgain({ kind, nowMs, words }: HappeningOf<'partial'> | HappeningOf<'final'>): void {
-    this.words.push({ atMs: nowMs, words, final: kind === 'final' });
-    this.at(nowMs, () => {
-      for (const [recognition, { fromMs, closed }] of this.open) {
-        const its = wordsFrom(words, fromMs);
-        if (!closed && its.length > 0) this.happen({ kind: 'partial', recognition, words: its, nowMs });
-      }
-    });
-  }
-
   private carryOut(order: Order): void {
+    const { clockwork } = this;
+    const { nowMs } = clockwork;
     const { times } = this.report;
     const tookMs = (from?: number, to?: number) =>
       from === undefined || to === undefined ? 0 : Math.max(0, to - from);
     switch (order.kind) {
-      case 'setTimer':
-        this.timers.add(order.timer);
-        return this.at(this.nowMs + order.afterMs, () => {
-          if (this.timers.delete(order.timer))
-            this.happen({ kind: 'rang', timer: order.timer, nowMs: this.nowMs });
-        });
-      case 'clearTimer':
-        this.timers.delete(order.timer);
-        return;
-      case 'openRecognition':
-        this.open.set(order.recognition, { fromMs: order.fromMs, closed: false });
-        return;
-      case 'closeRecognition':
-        return this.close(order.recognition, order.toMs);
-      case 'dropRecognition':
-        this.open.delete(order.recognition);
-        return;
       case 'think': {
         const { thought } = order;
         this.thoughts.push({ thought, ahead: order.reason.startsWith('head start'), dropped: false });
         const writtenMs = tookMs(times.thinkingMs, times.firstPhraseMs ?? times.firstPieceMs);
-        return this.at(this.nowMs + writtenMs, () =>
-          this.happen({ kind: 'piece', thought, text: 'What it was is not known. And', nowMs: this.nowMs }),
+        return clockwork.at(nowMs + writtenMs, () =>
+          clockwork.happen({ kind: 'piece', thought, text: 'What it was is not known. And' }),
         );
       }
       case 'dropThought':
@@ -243,38 +206,21 @@ class TurnTaking {
       case 'synthesise': {
         const { speech } = order;
         const rest = { audioMs: 1_000, words: [], estimated: true, done: false };
-        return this.at(this.nowMs + tookMs(times.firstPhraseMs, times.firstAudioMs), () =>
-          this.happen({ kind: 'audio', speech, ...rest, nowMs: this.nowMs }),
+        return clockwork.at(nowMs + tookMs(times.firstPhraseMs, times.firstAudioMs), () =>
+          clockwork.happen({ kind: 'audio', speech, ...rest }),
         );
       }
       case 'play':
         this.soundMs =
-          this.nowMs +
+          nowMs +
           tookMs(Math.max(times.firstAudioMs ?? 0, times.finalMs ?? 0, times.endpointMs ?? 0), times.soundMs);
         return;
       case 'tell':
-        if (isEnding(order)) this.endings.push({ atMs: this.nowMs, reason: order.reason });
+        if (isEnding(order)) this.endings.push({ atMs: nowMs, reason: order.reason });
         return;
       default:
     }
   }
-
-  private close(recognition: number, toMs: number): void {
-    const one = this.open.get(recognition);
-    if (!one) return;
-    one.closed = true;
-    this.at(this.nowMs + FINAL_LATE_MS, () => {
-      if (!this.open.delete(recognition)) return;
-      const finals = this.words.filter(({ final }) => final).flatMap(({ words }) => words);
-      const words = wordsFrom(finals, one.fromMs).filter((word) => (word.fromMs + word.toMs) / 2 < toMs);
-      this.happen({ kind: 'final', recognition, words, alternatives: [], nowMs: this.nowMs });
-    });
-  }
-}
-
-/** A word that had hardly begun before belongs to what was listened to before. */
-function wordsFrom(words: readonly HeardWord[], fromMs: number): HeardWord[] {
-  return words.filter(({ toMs }) => toMs > fromMs + 60);
 }
 
 function isTheCallers({ kind }: Happening): boolean {

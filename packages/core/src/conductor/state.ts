@@ -9,14 +9,16 @@ import type { Entry } from '../thinking/history.js';
 import type { HeardWord } from './happenings.js';
 import { dictionaryWords } from '../hearing/expected-phrases.js';
 import { languageOf, type WrittenWord } from '../language/language.js';
-import type { Phase, TimerName, TurnSource } from './orders.js';
-import type { AnswerLength, Floor, Plan } from './plan.js';
+import type { Phase, Relief, TimerName, TurnSource } from './orders.js';
+import type { AnswerLength, Floor, Plan, EngineRole } from './plan.js';
 
 /** A stretch of the caller's voice that went, or goes, through recognition as one; or typed words. */
 export interface Segment {
   recognition: number;
   fromMs: number;
   toMs: number | null;
+  /** Engines that heard it, the last one now. */
+  tried: string[];
   settling: Settling;
   shown: HeardWord[];
   /** The words of the final; null until it has come. */
@@ -47,10 +49,13 @@ export interface Turn {
   headStarts: number;
   /** The answer is one that was begun before. */
   headStartKept: boolean;
+  /** No engine heard a part of it. */
+  deaf: boolean;
   /** The caller holds, or held, a key for it. */
   pressed: boolean;
   corrections: number;
   times: TurnTimes;
+  reliefs: Relief[];
 }
 
 export type SpeechStage = 'waiting' | 'synthesising' | 'playing' | 'played' | 'dropped';
@@ -64,6 +69,10 @@ export interface Speech {
   words: WordTime[];
   estimated: boolean;
   playedMs: number;
+  /** Voices that spoke it, the last one now. */
+  tried: string[];
+  pauseMs: number;
+  rate: number;
   /** It only bridges the time until the answer: not part of it. */
   filler: boolean;
 }
@@ -76,6 +85,11 @@ export interface Reply {
   asked: string;
   /** The talk ends with it. */
   closing: boolean;
+  /** Models that think it, the last one now; and one that is asked beside it. */
+  tried: string[];
+  second: { thought: number; engine: string } | null;
+  /** The next piece goes on after what another engine wrote. */
+  continues: boolean;
   cutter: Cutter;
   written: string;
   writtenDone: boolean;
@@ -89,6 +103,7 @@ export interface Reply {
 
 /** A voice over the assistant, of which it is not decided yet what it is. */
 export interface Overlap {
+  /** How much voice there was since it began, in ms, and how much of that had a pitch. */
   voicedMs: number;
   pitchedMs: number;
   ducked: boolean;
@@ -123,6 +138,8 @@ export interface State {
   /** Words a second that the caller speaks; null before it is known. */
   pace: number | null;
   voiceActive: boolean;
+  /** The line was told that it began, and not yet that it ended. */
+  voiceTold: boolean;
   floor: Floor;
   /** The key that is down; `latched`: it was only tapped, and the next press ends the turn. */
   press: { atMs: number; latched: boolean } | null;
@@ -134,7 +151,12 @@ export interface State {
   unheardInARow: number;
   /** The assistant has already asked whether anybody is there. */
   silenceNoticed: boolean;
+  /** Engines by role as they are wanted now, and those that are to be left alone, with the reason. */
+  lineup: Record<EngineRole, string[]>;
+  resting: Record<string, string>;
   overlap: Overlap | null;
+  /** What of the voice that is heard now was a nod, and does not count for what follows, in ms. */
+  nodded: { voicedMs: number; pitchedMs: number };
   timers: Partial<Record<TimerName, number>>;
 }
 
@@ -154,13 +176,17 @@ export function newState(): State {
     filled: false,
     pace: null,
     voiceActive: false,
+    voiceTold: false,
     floor: 'open',
     press: null,
     answers: null,
     asked: null,
     unheardInARow: 0,
     silenceNoticed: false,
+    lineup: { stt: [], llm: [], tts: [] },
+    resting: {},
     overlap: null,
+    nodded: { voicedMs: 0, pitchedMs: 0 },
     timers: {},
   };
 }
@@ -177,9 +203,11 @@ export function newTurn(id: number, source: TurnSource): Turn {
     overlapped: false,
     headStarts: 0,
     headStartKept: false,
+    deaf: false,
     pressed: false,
     corrections: 0,
     times: {},
+    reliefs: [],
   };
 }
 

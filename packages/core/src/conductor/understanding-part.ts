@@ -6,8 +6,9 @@ import { languageOf, type SpokenCommand } from '../language/language.js';
 import { dropHeadStart } from './ahead-part.js';
 import { greet, say, think } from './answering-part.js';
 import type { Desk } from './desk.js';
-import { surenessOf } from './ending-part.js';
+import { stopWaiting, surenessOf } from './ending-part.js';
 import { finishReply, forgetCutOff, interrupt, resume } from './interrupting-part.js';
+import type { HappeningOf } from './happenings.js';
 import type { UnheardReason } from './orders.js';
 import { isFalseStop } from './overlap-part.js';
 import { ANSWER_LENGTHS } from './plan.js';
@@ -18,15 +19,21 @@ const NOISE_MS = 400;
 /** The assistant says so often in a row that she did not understand; then she only shows it. */
 const MOST_UNHEARD_SAID = 2;
 
-/** Answers the turn when it is over, all its finals are there, and no hush is waited for. */
+/**
+ * Answers the turn when it is over, all its finals are there, and no hush is waited for. That it was no turn at all, but a nod or
+ * a noise over the assistant, is known at its first pause: then she goes on at once.
+ */
 export function concludeIfComplete(desk: Desk): void {
   const { state, plan } = desk;
   const { turn } = state;
-  if (!turn || turn.times.endpointMs === undefined || state.reply) return;
+  if (!turn || state.reply) return;
+  const isOver = turn.times.endpointMs !== undefined;
+  if (!isOver && (!turn.pause || !turn.overlapped || turn.pressed)) return;
   if (turn.segments.some((segment) => segment.final === null)) return;
-  desk.clearTimer('finalDue', 'all finals are there');
+  if (isOver) desk.clearTimer('finalDue', 'all finals are there');
   const nothing = plan.purpose === 'talk' ? isFalseStop(desk, turn) : null;
   if (nothing !== null && falseStop(desk, turn, nothing)) return;
+  if (!isOver) return;
   if (turn.segments.every((segment) => spokenText(segment) === '')) return unheard(desk, turn);
   if (plan.purpose === 'talk') return understood(desk, turn, turnText(plan, turn));
   state.turn = null;
@@ -39,6 +46,7 @@ function falseStop(desk: Desk, turn: Turn, why: string): boolean {
   const isEcho = why.includes('echo');
   if (!state.cutOff && !isEcho) return false;
   dropHeadStart(desk, why);
+  stopWaiting(desk, why);
   state.turn = null;
   desk.tell({ kind: 'unheard', turn: turn.turn, reason: isEcho ? 'echo' : 'noise', why }, why);
   if (!resume(desk, why)) desk.enter('listening', why);
@@ -89,6 +97,8 @@ export function unheard(desk: Desk, turn: Turn): void {
   dropHeadStart(desk, 'no word was understood');
   forgetCutOff(desk, 'no word was understood');
   const { reason, why } = whyUnheard(turn);
+  if (turn.deaf && plan.purpose === 'talk' && plan.sayings.cannotHear !== '')
+    return say(desk, turn, plan.sayings.cannotHear, 'no engine hears the caller');
   desk.tell({ kind: 'unheard', turn: turn.turn, reason, why }, 'no word was understood');
   const spoke = reason === 'no-words' && ++state.unheardInARow <= MOST_UNHEARD_SAID;
   if (spoke && plan.purpose === 'talk' && plan.sayings.unheard !== '')
@@ -146,4 +156,12 @@ export function startAfresh(desk: Desk): void {
   if (desk.state.ended) return;
   forget(desk, reason);
   greet(desk, reason);
+}
+
+/** The talk ends: it is said why, and nothing but a key or typing stops that. */
+export function closeAsked(desk: Desk, { why }: HappeningOf<'closeAsked'>): void {
+  dropAll(desk, why);
+  if (desk.state.ended) return;
+  const text = desk.plan.sayings.tooDear || desk.plan.sayings.farewell;
+  say(desk, newTurn(desk.newId(), 'silence'), text, why, true);
 }

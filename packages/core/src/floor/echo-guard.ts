@@ -1,7 +1,7 @@
 /**
  * Our own voice in the caller's microphone. What the line plays is known; how late it comes back, and how loud in each band,
  * is learned while it plays. From that follows how much of it may be in each frame of the microphone: only what stands above
- * it is the caller. Nothing is subtracted, so no room is too complicated; a caller who is louder than the echo is heard.
+ * it is the caller. No room is too complicated for that; a caller who is louder than the echo is heard.
  */
 import { BANDS, BandMeter } from '../hearing/voice-features.js';
 
@@ -32,11 +32,19 @@ const RISE_DB = 0.4;
 const LEAST_RISE_DB = 0.02;
 const MARGIN_DB = 3;
 
+export interface EchoLevels {
+  micDb: Float32Array;
+  echoDb: Float32Array;
+}
+
 export class EchoGuard {
   private readonly meter = new BandMeter();
+  private readonly micMeter = new BandMeter();
   /** Levels of our own sound, the last KEPT frames, in dBFS; the newest at `frame % KEPT`. */
   private readonly own = Array.from({ length: KEPT }, () => new Float32Array(BANDS).fill(SILENT_DB));
   private readonly gains = new Float32Array(BANDS).fill(FIRST_GAIN_DB);
+  /** Our own sound in each band, as loud as it may come back now, in dBFS. */
+  private readonly loudest = new Float64Array(BANDS);
   private readonly echo = new Float32Array(BANDS);
   /** Running sums for the correlation with each delay. */
   private readonly cross = new Float64Array(DELAYS);
@@ -50,10 +58,12 @@ export class EchoGuard {
   private silentFor = KEPT;
 
   /**
-   * Takes a frame of our own sound, as the line played it at this time; null where it played nothing.
-   * @returns the most of it that may be in the microphone now, in dBFS a band; null when we are silent
+   * @param mic a frame of the microphone
+   * @param own a frame of our own sound, as the line played it at this time; null where it played nothing
+   * @param takenDb so much of it is taken out before the frame is judged
+   * @returns what is in the microphone, and the most of ours that may be left in it, in dBFS a band; null when we are silent
    */
-  expect(own: Float32Array | null): Float32Array | null {
+  expect(mic: Float32Array, own: Float32Array | null, takenDb = 0): EchoLevels | null {
     this.frame++;
     const slot = this.own[this.frame % KEPT]!;
     if (own) {
@@ -65,16 +75,19 @@ export class EchoGuard {
       this.silentFor++;
     }
     if (this.silentFor > LATEST + 20) return null;
-    for (let b = 0; b < BANDS; b++) this.echo[b] = this.loudest(b) + this.gains[b]! + MARGIN_DB;
-    return this.echo;
+    this.findLoudest();
+    for (let b = 0; b < BANDS; b++) this.echo[b] = this.loudest[b]! + this.gains[b]! + MARGIN_DB - takenDb;
+    this.micMeter.take(mic);
+    return { micDb: this.micMeter.bandsDb, echoDb: this.echo };
   }
 
-  /** Learns from the microphone's levels in this frame; `likeness`: how like the caller's voice it was, 0 to 1. */
-  learn(micDb: Float32Array, likeness: number): void {
+  /** Learns from this frame; `likeness`: how like the caller's voice it was, 0 to 1. */
+  learn(likeness: number): void {
     if (this.silentFor > LATEST) return;
-    this.learnDelay(micDb);
+    const micDb = this.micMeter.bandsDb;
+    if (this.learnDelay(micDb)) this.findLoudest();
     for (let b = 0; b < BANDS; b++) {
-      const own = this.loudest(b);
+      const own = this.loudest[b]!;
       // What is so quiet, such as our ducked voice, drowns in the room and tells nothing.
       if (own <= LEARNT_FROM_DB) continue;
       const gain = micDb[b]! - own;
@@ -89,23 +102,24 @@ export class EchoGuard {
     }
   }
 
-  /** Our own sound in a band as loud as it may come back now: around the delay, or anywhere while that is unknown, dying away. */
-  private loudest(band: number): number {
+  /** Around the delay, or anywhere while that is unknown, dying away. */
+  private findLoudest(): void {
     const from = this.isDelayKnown ? this.delay - 2 : Math.max(0, EARLIEST);
     const to = this.isDelayKnown ? this.delay + 2 : LATEST;
-    let most = SILENT_DB;
+    this.loudest.fill(SILENT_DB);
     for (let back = from; back <= to + 25; back++) {
-      const db = this.at(back)[band]! - (back > to ? (back - to) * DECAY_DB : 0);
-      if (db > most) most = db;
+      const own = this.at(back);
+      const decayDb = back > to ? (back - to) * DECAY_DB : 0;
+      for (let b = 0; b < BANDS; b++) this.loudest[b] = Math.max(this.loudest[b]!, own[b]! - decayDb);
     }
-    return most;
   }
 
   private at(back: number): Float32Array {
     return this.own[(this.frame - Math.max(0, back) + KEPT) % KEPT]!;
   }
 
-  private learnDelay(micDb: Float32Array): void {
+  /** @returns whether it is another one now */
+  private learnDelay(micDb: Float32Array): boolean {
     const now = this.at(0);
     for (let b = 0; b < BANDS; b++) {
       this.micMean[b]! += 2 * LEARNING * (Math.max(SILENT_DB, micDb[b]!) - this.micMean[b]!);
@@ -130,8 +144,10 @@ export class EchoGuard {
       const likeness = this.cross[d]! / Math.sqrt(this.micPower * this.ownPower[d]! + 1e-9);
       if (likeness > bestLikeness) [best, bestLikeness] = [d, likeness];
     }
-    if (bestLikeness < LEAST_LIKENESS || this.frame < 40) return;
+    if (bestLikeness < LEAST_LIKENESS || this.frame < 40) return false;
+    const isOther = !this.isDelayKnown || this.delay !== best + EARLIEST;
     this.delay = best + EARLIEST;
     this.isDelayKnown = true;
+    return isOther;
   }
 }

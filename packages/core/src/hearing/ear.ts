@@ -3,6 +3,7 @@
  * the samples themselves never reach the conductor.
  */
 import { HOUSE_RATE_HZ, msOfSamples } from '../audio/samples.js';
+import { EchoCanceller } from '../floor/echo-canceller.js';
 import { EchoGuard } from '../floor/echo-guard.js';
 import { Melody, type Ending } from './melody.js';
 import { VoiceActivity, type Frame } from './voice-activity.js';
@@ -42,6 +43,7 @@ export type EarEvent =
 export class Ear {
   private readonly activity = new VoiceActivity();
   private readonly melody = new Melody();
+  private readonly canceller = new EchoCanceller();
   private readonly guard = new EchoGuard();
   private rest = new Float32Array(0);
   private ownRest = new Float32Array(0);
@@ -55,6 +57,8 @@ export class Ear {
 
   /** What the last whole frame was judged to be. */
   frame: Frame | null = null;
+  /** The whole frames of the last samples, with as little of our own voice in them as can be: for recognition. */
+  clean = new Float32Array(0);
 
   /**
    * Takes samples at HOUSE_RATE_HZ, of any length, that follow on the last ones.
@@ -64,12 +68,17 @@ export class Ear {
     const joined = joinFloats(this.rest, samples);
     const ownJoined = joinFloats(this.ownRest, own ?? new Float32Array(samples.length));
     const events: EarEvent[] = [];
+    this.clean = new Float32Array(joined.length - (joined.length % FRAME_SAMPLES));
     let at = 0;
     for (; at + FRAME_SAMPLES <= joined.length; at += FRAME_SAMPLES) {
       const ownFrame = ownJoined.subarray(at, at + FRAME_SAMPLES);
-      const echoDb = this.guard.expect(ownFrame.some((one) => one !== 0) ? ownFrame : null);
-      const frame = this.activity.judge(joined.subarray(at, at + FRAME_SAMPLES), echoDb);
-      if (echoDb) this.guard.learn(this.activity.levels, frame.likeness);
+      const played = ownFrame.some((one) => one !== 0) ? ownFrame : null;
+      const mic = joined.subarray(at, at + FRAME_SAMPLES);
+      const clean = this.canceller.take(mic, played);
+      this.clean.set(clean, at);
+      const echo = this.guard.expect(mic, played, this.canceller.certainDb);
+      const frame = this.activity.judge(clean, echo);
+      if (echo) this.guard.learn(frame.likeness);
       const event = this.step(frame);
       if (event) events.push(event);
     }

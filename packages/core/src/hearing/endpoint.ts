@@ -31,7 +31,7 @@ export interface Evidence {
 }
 
 /** The least and the greatest wait, as shares of the leeway. */
-const LEAST_SHARE = 0.4;
+const LEAST_SHARE = 0.3;
 const MOST_SHARE = 2.6;
 /**
  * What seems complete but is nothing that is expected may be misheard: it counts for nothing when recognition is less sure

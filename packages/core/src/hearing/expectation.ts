@@ -14,12 +14,22 @@ const LEAST_WORDS = 2;
 /** Said before a phrase as often as not. */
 const LEAD_INS = new Set('um uh er erm well so and hello hi hey okay please yes no oh'.split(' '));
 
+interface Template {
+  parts: Part[];
+  /** Words with which it may begin; null for any. */
+  begins: ReadonlySet<string> | null;
+}
+
 export class ExpectedPhrases {
-  private readonly templates: Part[][];
+  private readonly templates: Template[];
+  /** All words of the phrases. */
+  readonly words: ReadonlySet<string>;
 
   /** @throws Fault `phrase-malformed` */
   constructor({ phrases, slots }: Expected) {
-    this.templates = phrases.map((phrase) => readTemplate(phrase, slots ?? {}, dictionaryWords));
+    const read = phrases.map((phrase) => readTemplate(phrase, slots ?? {}, dictionaryWords));
+    this.templates = read.map((parts) => ({ parts, begins: beginningsOf(parts) }));
+    this.words = new Set(read.flatMap(wordsOf));
   }
 
   /** `words` in lower case; the longest stretch of them, up to the last, that fits a phrase counts. */
@@ -28,9 +38,10 @@ export class ExpectedPhrases {
     for (let from = 0; said.length - from >= LEAST_WORDS; from++) {
       const rest = said.slice(from);
       const found = { whole: false, begun: false, more: false };
-      for (const template of this.templates) {
+      for (const { parts, begins } of this.templates) {
+        if (begins && !begins.has(rest[0]!)) continue;
         const one = { whole: false, begun: false, more: false };
-        one.whole = walk(template, rest, [0], one).includes(rest.length);
+        one.whole = walk(parts, rest, [0], one).includes(rest.length);
         found.whole ||= one.whole;
         found.begun ||= one.begun;
         found.more ||= one.more;
@@ -41,6 +52,32 @@ export class ExpectedPhrases {
     }
     return null;
   }
+}
+
+/** The words with which the parts may begin; null where that may be any word, or none. */
+function beginningsOf(parts: readonly Part[]): Set<string> | null {
+  const found = new Set<string>();
+  for (const part of parts) {
+    if (part.kind === 'anything') return null;
+    if (part.kind === 'word') return found.add(part.word);
+    const options = part.kind === 'slot' ? part.values.map(({ parts: value }) => value) : part.options;
+    const begins = options.map(beginningsOf);
+    for (const one of begins) for (const word of one ?? []) found.add(word);
+    // One of them may be left out: then what comes next begins it.
+    if (begins.every((one) => one !== null)) return found;
+    if (options.some((option, i) => begins[i] === null && option.length > 0)) return null;
+  }
+  return null;
+}
+
+function wordsOf(parts: readonly Part[]): string[] {
+  return parts.flatMap((part) => {
+    if (part.kind === 'word') return [part.word];
+    if (part.kind === 'anything') return [];
+    return (part.kind === 'slot' ? part.values.map(({ parts: value }) => value) : part.options).flatMap(
+      wordsOf,
+    );
+  });
 }
 
 /** Where the parts may end, from these places on; says in `found` if the words ran out while more was wanted. */

@@ -3,6 +3,7 @@
  * weights are made by `npm run bench voice-weights` from sounds that are made there too.
  * It judges frames; when a voice begins and ends is the ear's business.
  */
+import type { EchoLevels } from '../floor/echo-guard.js';
 import { BANDS, FRAME_MS, VoiceFeatures, type Features } from './voice-features.js';
 import { VOICE_WEIGHTS, type Net } from './voice-weights.js';
 
@@ -128,16 +129,16 @@ export class VoiceActivity {
   private held = 0;
   private risesOverEcho = 0;
 
-  /** @param echoDb what of our own sound may be in each band, in dBFS */
-  judge(samples: Float32Array, echoDb: Float32Array | null = null): Frame {
+  /** @param echo what of our own sound may be in each band, and what was there before some of it was taken out */
+  judge(samples: Float32Array, echo: EchoLevels | null = null): Frame {
     const features = this.features.take(samples);
     const net = runNet(VOICE_WEIGHTS, this.inputs.take(features));
-    const likeness = this.inputs.riseDb < LEAST_RISE_DB ? 0 : net * this.overEcho(echoDb);
+    const likeness = this.inputs.riseDb < LEAST_RISE_DB ? 0 : net * this.overEcho(echo);
     const isLoud = features.levelDb > LEAST_LEVEL_DB;
     this.isVoice = isLoud && likeness > (this.isVoice ? STAYS_AT : BEGINS_AT);
     this.held = this.isVoice ? HOLD_MS / FRAME_MS : Math.max(0, this.held - 1);
     // Our own voice is no part of the surroundings.
-    this.features.follow(echoDb ? 1 : likeness);
+    this.features.follow(echo ? 1 : likeness);
     return {
       sounding: this.isVoice,
       voiced: this.isVoice || this.held > 0,
@@ -147,22 +148,19 @@ export class VoiceActivity {
   }
 
   /** 0: it may all be our own voice come back; 1: it stands clearly above that. */
-  private overEcho(echoDb: Float32Array | null): number {
-    if (!echoDb) {
+  private overEcho(echo: EchoLevels | null): number {
+    if (!echo) {
       this.risesOverEcho = 0;
       return 1;
     }
     const { levels } = this.features;
     let sum = 0;
-    for (let b = 0; b < BANDS; b++) sum += Math.max(0, levels[b]! - echoDb[b]!);
+    // What is louder now than it was in the microphone was put there, not said.
+    for (let b = 0; b < BANDS; b++)
+      sum += Math.max(0, Math.min(levels[b]!, echo.micDb[b]!) - echo.echoDb[b]!);
     this.risesOverEcho += (sum / BANDS - this.risesOverEcho) / ECHO_FRAMES;
     const wantedDb = OVER_ECHO_DB - (this.held > 0 ? GOES_ON_DB : 0);
     const over = (this.risesOverEcho - wantedDb) / (CLEARLY_OVER_ECHO_DB - OVER_ECHO_DB);
     return Math.max(0, Math.min(1, over));
-  }
-
-  /** The levels of the last frame in each band, in dBFS. */
-  get levels(): Float32Array {
-    return this.features.levels;
   }
 }

@@ -25,8 +25,11 @@ export interface SpokenCommand {
   rest: string;
 }
 
-/** `stop!`, `stop`: the floor is wanted, at once or once the words are sure; `nod`: the listener only says that she listens. */
-export type Overlap = 'stop!' | 'stop' | 'nod' | 'none';
+/**
+ * `stop!`, `stop`: the floor is wanted, at once or once the words are sure; `nod`: the listener only says that she listens;
+ * `nod begun`: so far it may be one; `scrap`: words that say nothing by themselves, as noises are heard.
+ */
+export type Overlap = 'stop!' | 'stop' | 'nod' | 'nod begun' | 'scrap' | 'none';
 
 /** Could the caller have finished with these words? */
 export interface Completeness {
@@ -40,6 +43,9 @@ export interface Completeness {
 export interface Sayings {
   /** No answer could be thought of because an engine failed. */
   cannotThink: string;
+  cannotHear: string;
+  cannotSpeak: string;
+  tooDear: string;
   /** There was voice, and no word was understood. */
   unheard: string;
   /** Asked back when words are uncertain; `{words}` is what was understood. */
@@ -66,6 +72,8 @@ export interface Language {
   completeness(words: readonly string[], names: readonly string[], asked: string): Completeness;
   /** What a saying over the assistant's voice means for the floor; `none` where it may be anything. */
   overlap(words: readonly string[]): Overlap;
+  /** Such sayings, as templates of expected phrases. */
+  readonly interjections: readonly string[];
   /** The same text for the same meaning, for comparing: lower case, no marks, every number in digits. */
   plain(text: string): string[];
 }

@@ -20,7 +20,15 @@ export function comparableWords(text: string): string[] {
 const SUBSTITUTION_COST = 4;
 const GAP_COST = 3;
 
-export function wordErrors(reference: readonly string[], heard: readonly string[]): WordErrors {
+/** `other`: another word was heard; `missing`: none was; `added`: one was heard that nobody said. */
+export interface AlignedWord {
+  what: 'same' | 'other' | 'missing' | 'added';
+  said: string | null;
+  heard: string | null;
+}
+
+/** The cheapest way from what was said to what was heard, word by word. */
+export function alignWords(reference: readonly string[], heard: readonly string[]): AlignedWord[] {
   const width = heard.length + 1;
   const cost = new Array<number>((reference.length + 1) * width).fill(0);
   for (let i = 0; i <= reference.length; i++) {
@@ -37,23 +45,34 @@ export function wordErrors(reference: readonly string[], heard: readonly string[
       );
     }
   }
-  const errors: WordErrors = { words: reference.length, substituted: 0, deleted: 0, inserted: 0 };
+  const aligned: AlignedWord[] = [];
   for (let i = reference.length, j = heard.length; i > 0 || j > 0;) {
     const here = cost[i * width + j]!;
     const same = i > 0 && j > 0 && reference[i - 1] === heard[j - 1];
-    if (i > 0 && j > 0 && here === cost[(i - 1) * width + j - 1]! + (same ? 0 : SUBSTITUTION_COST)) {
-      if (!same) errors.substituted++;
-      i--;
-      j--;
-    } else if (i > 0 && here === cost[(i - 1) * width + j]! + GAP_COST) {
-      errors.deleted++;
-      i--;
-    } else {
-      errors.inserted++;
-      j--;
-    }
+    if (i > 0 && j > 0 && here === cost[(i - 1) * width + j - 1]! + (same ? 0 : SUBSTITUTION_COST))
+      aligned.unshift({ what: same ? 'same' : 'other', said: reference[--i]!, heard: heard[--j]! });
+    else if (i > 0 && here === cost[(i - 1) * width + j]! + GAP_COST)
+      aligned.unshift({ what: 'missing', said: reference[--i]!, heard: null });
+    else aligned.unshift({ what: 'added', said: null, heard: heard[--j]! });
   }
-  return errors;
+  return aligned;
+}
+
+export function wordErrors(reference: readonly string[], heard: readonly string[]): WordErrors {
+  return countErrors(alignWords(reference, heard));
+}
+
+export function countErrors(aligned: readonly AlignedWord[]): WordErrors {
+  const count = (kind: AlignedWord['what']) => aligned.filter(({ what }) => what === kind).length;
+  const [substituted, deleted, inserted] = [count('other'), count('missing'), count('added')];
+  return { words: aligned.length - inserted, substituted, deleted, inserted };
+}
+
+/** Errors of several texts together. */
+export function addErrors(all: readonly WordErrors[]): WordErrors {
+  const sum = { words: 0, substituted: 0, deleted: 0, inserted: 0 };
+  for (const one of all) for (const key of Object.keys(sum) as (keyof WordErrors)[]) sum[key] += one[key];
+  return sum;
 }
 
 /** Errors as a share of the words that were said. */

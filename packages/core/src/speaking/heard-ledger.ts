@@ -19,7 +19,7 @@ export function estimateWordTimes(text: string, audioMs: number): WordTime[] {
   let before = 0;
   return words.map((word, i) => {
     before += letters[i]!;
-    return { word, endMs: Math.round((audioMs * before) / all) };
+    return { word, endMs: Math.floor((audioMs * before) / all) };
   });
 }
 

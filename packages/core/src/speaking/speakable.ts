@@ -3,6 +3,8 @@
  * It never adds a sentence of its own.
  */
 
+import { cutPiece, cutRest, newCutter } from './phrase-cutter.js';
+
 type Rule = [pattern: RegExp, put: string | ((...found: string[]) => string)];
 
 const SYMBOLS: Rule[] = [
@@ -66,4 +68,10 @@ export function speakable(text: string): string {
     .replace(/^[,;:]\s*/, '')
     .trim();
   return /[\p{L}\p{N}]/u.test(out) ? out : '';
+}
+
+/** A whole text in the phrases in which it is spoken. */
+export function spokenPhrases(text: string): string[] {
+  const { phrases, cutter } = cutPiece(newCutter(), text);
+  return [...phrases, ...cutRest(cutter)].map(speakable).filter(Boolean);
 }

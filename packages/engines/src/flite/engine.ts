@@ -1,13 +1,9 @@
 /** The local synthesiser: phrases over a pool of hosts, silence trimmed, words timed. */
 import { audibleEdges, HOUSE_RATE_HZ, msOfSamples, resample, toFloats, toPcm16 } from '@verbalon/core';
 import { EngineFault, type TtsEngine, type TtsEvent, type TtsRequest } from '../contract.js';
+import { MARGIN_MS, SILENCE_FLOOR_DB } from '../silence.js';
 import { HostedEngine, type HostedOptions } from '../hosts/hosted-engine.js';
 import type { FromTtsHost, ToTtsHost } from './messages.js';
-
-/** Sound quieter than this at the ends of a clip is silence, in dBFS. */
-const SILENCE_FLOOR_DB = -50;
-/** So much is left at the ends, so that no consonant is cut, in ms. */
-const MARGIN_MS = 8;
 
 export interface FliteOptions extends HostedOptions {
   voices: readonly string[];

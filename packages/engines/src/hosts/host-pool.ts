@@ -165,7 +165,10 @@ export class HostPool<In extends object, Out extends object> {
     const { lease } = host;
     host.lease = null;
     if (!host.ready) this.failedStarts++;
-    if (!this.closing) process.emitWarning(`a host process of ${this.name} died (${why})`, 'VerbalonHost');
+    if (!this.closing) {
+      const saying = this.lastWords === '' ? '' : `, saying: ${this.lastWords}`;
+      process.emitWarning(`a host process of ${this.name} died (${why})${saying}`, 'VerbalonHost');
+    }
     if (!this.closing && this.failedStarts < MOST_FAILED_STARTS) this.start();
     if (this.hosts.length === 0) {
       for (const { refuse, timer } of this.waiters.splice(0)) {

@@ -2,7 +2,7 @@
 import { createHash } from 'node:crypto';
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { arpaOf } from '@verbalon/core';
+import { arpaOf, joinPcm16 } from '@verbalon/core';
 import {
   EngineFault,
   type HearingProfile,
@@ -142,7 +142,9 @@ class PooledStream implements SttStream {
       if (!this.over) void this.takeHost();
     };
     lease.send({ kind: 'start', job, profile: this.request.profile?.key ?? null, means: this.adapted.get() });
-    for (const samples of this.sound) lease.send({ kind: 'sound', job, samples });
+    // What another host had heard already is caught up with in one go.
+    const before = this.hostsUsed > 1 ? [joinPcm16(this.sound)] : this.sound;
+    for (const samples of before) lease.send({ kind: 'sound', job, samples });
     if (this.finished) lease.send({ kind: 'finish', job });
   }
 

@@ -13,6 +13,8 @@ let job = 0;
 let waiting: Int16Array[] = [];
 let shown = '';
 let decoded = 0;
+/** Profiles that are not loaded yet: each takes some tenths of a second, and a host that takes over from a dead one needs only its own. */
+const profiles = new Map<string, Extract<ToSttHost, { kind: 'profile' }>>();
 
 function tell(message: FromSttHost): void {
   process.send?.(message);
@@ -30,6 +32,21 @@ function decode(all: boolean): void {
   tell({ kind: 'partial', job, words: decoder.words(false), uptoMs: msOfSamples(decoded, HOUSE_RATE_HZ) });
 }
 
+function load(key: string | null): void {
+  const profile = key === null ? undefined : profiles.get(key);
+  if (!profile) return;
+  profiles.delete(profile.key);
+  for (const [word, phones] of Object.entries(profile.pronunciations)) decoder.addWord(word, phones);
+  decoder.addModel(profile.key, profile.arpaFile, profile.weight);
+}
+
+/** Between jobs, one after the other. */
+function loadAhead(): void {
+  if (job !== 0 || profiles.size === 0) return;
+  load([...profiles.keys()][0]!);
+  setImmediate(loadAhead);
+}
+
 function finish(): void {
   decode(true);
   decoder.end();
@@ -41,8 +58,8 @@ function finish(): void {
 
 process.on('message', (message: ToSttHost) => {
   if (message.kind === 'profile') {
-    for (const [word, phones] of Object.entries(message.pronunciations)) decoder.addWord(word, phones);
-    decoder.addModel(message.key, message.arpaFile, message.weight);
+    profiles.set(message.key, message);
+    setImmediate(loadAhead);
     return;
   }
   if (message.kind === 'start') {
@@ -50,6 +67,7 @@ process.on('message', (message: ToSttHost) => {
     waiting = [];
     shown = '';
     decoded = 0;
+    load(message.profile);
     decoder.start(message.profile, message.means);
     return;
   }
@@ -63,6 +81,7 @@ process.on('message', (message: ToSttHost) => {
     decoder.end();
     job = 0;
   }
+  if (job === 0) setImmediate(loadAhead);
 });
 process.on('disconnect', () => process.exit(0));
 

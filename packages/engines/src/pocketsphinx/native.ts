@@ -76,6 +76,9 @@ export class Decoder {
       '-remove_silence': 'no',
       // Halves the time of decoding at no measured loss.
       '-maxhmmpf': '4000',
+      // Asked for words while its table is exactly full it aborts (an assertion of ngram_search_find_exit): a table that no
+      // segment fills. Memory is taken only as it is used.
+      '-latsize': '500000',
     };
     const words = Object.entries(options).flatMap(([key, value]) => ['str', key, 'str', value]);
     this.config = c.configure(null, c.args(), 1, ...words, 'void *', null);

@@ -38,7 +38,7 @@ function takeOrder(order: Order, turns: SpokenTurn[], speeches: Map<number, Spee
   const { message } = order;
   if (message.kind === 'final' && message.words.length > 0)
     turns.push({ who: 'caller', words: message.words });
-  if (message.kind === 'speech')
+  if (message.kind === 'speech' && !speeches.has(message.speech))
     speeches.set(message.speech, { words: message.words, fromMs: null, playedMs: 0 });
 }
 

@@ -20,6 +20,7 @@ interface Waiting {
   turns: Insert<typeof tables.turns>[];
   journal: Insert<typeof tables.journal>[];
   audio: Insert<typeof tables.audio>[];
+  uses: Insert<typeof tables.uses>[];
   gaps: Insert<typeof tables.gaps>[];
   endings: { id: string; endedAt: Date; ending: string }[];
 }
@@ -29,6 +30,7 @@ const nothing = (): Waiting => ({
   turns: [],
   journal: [],
   audio: [],
+  uses: [],
   gaps: [],
   endings: [],
 });
@@ -79,6 +81,10 @@ export class Keeper {
     }
   }
 
+  use(row: Insert<typeof tables.uses>): void {
+    this.waiting.uses.push(row);
+  }
+
   ending(id: string, ending: string): void {
     this.waiting.endings.push({ id, endedAt: new Date(), ending });
   }
@@ -124,7 +130,7 @@ export class Keeper {
 
   private insert(batch: Waiting): Promise<void> {
     return this.db.transaction(async (tx) => {
-      for (const name of ['conversations', 'turns', 'journal', 'audio', 'gaps'] as const) {
+      for (const name of ['conversations', 'turns', 'journal', 'audio', 'uses', 'gaps'] as const) {
         for (let at = 0; at < batch[name].length; at += MOST_ROWS_A_STATEMENT) {
           await tx.insert(tables[name]).values(batch[name].slice(at, at + MOST_ROWS_A_STATEMENT) as never);
         }

@@ -1,5 +1,5 @@
 /** Reads conversations back. */
-import { asc, count, desc, eq, isNull, and } from 'drizzle-orm';
+import { and, asc, count, desc, eq, gte, isNull } from 'drizzle-orm';
 import type { NodePgDatabase } from 'drizzle-orm/node-postgres';
 import { HOUSE_RATE_HZ, pcm16FromBytes, writeWav } from '@verbalon/core';
 import type { Conversation, ConversationSummary, JournalEntry } from '@verbalon/protocol';
@@ -38,7 +38,11 @@ export class Reader {
       .select({ what: tables.gaps.what, fromMs: tables.gaps.fromMs, toMs: tables.gaps.toMs })
       .from(tables.gaps)
       .where(eq(tables.gaps.conversation, id));
-    return { ...summaryOf(row, reports.length), reports: reports.map(({ report }) => report), gaps };
+    return {
+      ...summaryOf(row, reports.length),
+      reports: reports.map(({ report }) => ({ ...report, reliefs: report.reliefs ?? [] })),
+      gaps,
+    };
   }
 
   async journal(id: string): Promise<JournalEntry[]> {
@@ -70,6 +74,21 @@ export class Reader {
       if (room > 0) lanes[side].set(pcm16FromBytes(samples).subarray(0, room), firstSample);
     }
     return writeWav([lanes.caller, lanes.assistant], HOUSE_RATE_HZ);
+  }
+
+  /** What the engines of a talk were used for. */
+  async uses(id: string) {
+    await this.one(id);
+    return this.db
+      .select()
+      .from(tables.uses)
+      .where(eq(tables.uses.conversation, id))
+      .orderBy(asc(tables.uses.row));
+  }
+
+  /** What all engines were used for since then. */
+  async usesSince(from: Date) {
+    return this.db.select().from(tables.uses).where(gte(tables.uses.at, from)).orderBy(asc(tables.uses.row));
   }
 
   /** Conversations that a killed service of this data folder left open are marked as cut off. */

@@ -13,7 +13,8 @@ import {
   timestamp,
   uuid,
 } from 'drizzle-orm/pg-core';
-import type { ServiceMessageOf } from '@verbalon/protocol';
+import type { EngineRole, Waste } from '@verbalon/core';
+import type { ServiceMessageOf, Tryout } from '@verbalon/protocol';
 
 const bytea = customType<{ data: Buffer }>({ dataType: () => 'bytea' });
 
@@ -70,6 +71,51 @@ export const audio = pgTable(
     samples: bytea('samples').notNull(),
   },
   (table) => [index('audio_by_conversation').on(table.conversation)],
+);
+
+/** What engines were used for, one row a request. */
+export const uses = pgTable(
+  'uses',
+  {
+    row: bigserial('row', { mode: 'number' }).primaryKey(),
+    conversation: conversation(),
+    assistant: text('assistant').notNull(),
+    /** The turn's id; null for what came after the last one. */
+    turn: integer('turn'),
+    at: timestamp('at', { withTimezone: true }).notNull(),
+    role: text('role').$type<EngineRole>().notNull(),
+    engine: text('engine').notNull(),
+    audioMs: doublePrecision('audio_ms').notNull(),
+    characters: integer('characters').notNull(),
+    tokensIn: integer('tokens_in').notNull(),
+    tokensOut: integer('tokens_out').notNull(),
+    requests: integer('requests').notNull(),
+    cost: doublePrecision('cost'),
+    currency: text('currency'),
+    waste: text('waste').$type<Waste>(),
+    saved: doublePrecision('saved').notNull(),
+  },
+  (table) => [index('uses_by_conversation').on(table.conversation), index('uses_by_time').on(table.at)],
+);
+
+/** The same recordings, or texts, through several engines. */
+export const tryouts = pgTable('tryouts', {
+  id: uuid('id').primaryKey(),
+  at: timestamp('at', { withTimezone: true }).notNull(),
+  role: text('role').$type<EngineRole>().notNull(),
+  result: jsonb('result').$type<Tryout>().notNull(),
+});
+
+/** What a person says was really said in a recorded turn. */
+export const corrections = pgTable(
+  'corrections',
+  {
+    row: bigserial('row', { mode: 'number' }).primaryKey(),
+    conversation: conversation(),
+    turn: integer('turn').notNull(),
+    text: text('text').notNull(),
+  },
+  (table) => [index('corrections_by_conversation').on(table.conversation)],
 );
 
 /** What could not be kept while the database was away. */

@@ -6,16 +6,20 @@ import { Fault } from '@verbalon/core';
 import { EngineFault } from '@verbalon/engines';
 import type { AssistantSummary } from '@verbalon/protocol';
 import type { Reader } from '../database/reader.js';
-import type { EngineSet } from '../engine-set.js';
+import type { EngineSet } from '../engines/engine-set.js';
 import { isProblemCode, ProblemError, problemOf, type ProblemCode } from '../problems.js';
 import type { Project } from '../project/project.js';
+import type { TryoutStore } from '../tryouts/store.js';
+import type { Call } from '../talk/call.js';
 import { asyncApi } from './asyncapi.js';
+import { costOperations } from './cost-operations.js';
 import { conversationOperations } from './conversation-operations.js';
 import { engineOperations } from './engine-operations.js';
 import { foreignness } from './guards.js';
 import { openApi } from './openapi.js';
 import { addOperations, type Operation } from './operation.js';
 import { projectOperations } from './project-operations.js';
+import { tryoutOperations } from './tryout-operations.js';
 
 /** Texts of files are small; a body that is larger is a mistake. */
 const MOST_TEXT_BYTES = '1mb';
@@ -24,8 +28,11 @@ const MOST_TEXT_BYTES = '1mb';
 export interface HttpHost {
   readonly log: Logger;
   readonly reader: Reader;
+  readonly tryouts: TryoutStore;
   readonly project: Project;
   readonly engines: EngineSet;
+  /** Calls that go on, by their tokens. */
+  readonly calls: ReadonlyMap<string, Call>;
   readonly dataFolder: string;
   readonly consoleFolder: string;
   readonly hosts: readonly string[];
@@ -59,14 +66,28 @@ export function makeApp(host: HttpHost): Express {
 }
 
 function operationsOf(host: HttpHost): Operation[] {
-  return [...projectOperations(host), ...engineOperations(host), ...conversationOperations(host)];
+  return [
+    ...projectOperations(host),
+    ...engineOperations(host),
+    ...conversationOperations(host),
+    ...costOperations(host),
+    ...tryoutOperations(host),
+  ];
 }
 
 /** The console's pages have addresses of their own, so that they can be linked to and reloaded. */
 function serveConsole(app: Express, folder: string): void {
   app.use(express.static(folder, { index: 'index.html' }));
   app.get(
-    ['/conversations', '/conversations/:id', '/assistants', '/assistants/:name', '/engines', '/interface'],
+    [
+      '/conversations',
+      '/conversations/:id',
+      '/assistants',
+      '/assistants/:name',
+      '/engines',
+      '/tryouts',
+      '/interface',
+    ],
     (_request, response) => {
       response.sendFile('index.html', { root: folder });
     },

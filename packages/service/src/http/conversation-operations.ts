@@ -96,7 +96,7 @@ function sendInParts(request: Request, response: Response, bytes: Uint8Array): v
     .send(Buffer.from(bytes.subarray(part.start, part.end + 1)));
 }
 
-function idOf(request: Request): string {
+export function idOf(request: Request): string {
   const { id } = request.params;
   if (!check(Id, id).ok)
     throw new ProblemError('conversation-unknown', `"${String(id)}" is not the id of a conversation`);
@@ -104,7 +104,7 @@ function idOf(request: Request): string {
 }
 
 /** Whatever the database says that is no problem of ours means that it is away. */
-function fromStore(handle: (request: Request, response: Response) => Promise<unknown>) {
+export function fromStore(handle: (request: Request, response: Response) => Promise<unknown>) {
   return async (request: Request, response: Response) => {
     try {
       await handle(request, response);

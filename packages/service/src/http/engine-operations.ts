@@ -8,10 +8,11 @@ import type { Request, Response } from 'express';
 import { Type } from '@sinclair/typebox';
 import { cuesOf, Fault, HOUSE_RATE_HZ, webVtt, writeWav } from '@verbalon/core';
 import {
-  AloudRequest, AskAnswer, AskRequest, EngineSummary, Transcript, TranscribeQuery, TranscriptionEvent, VoiceSummary,
+  AloudRequest, AskAnswer, AskRequest, CheckRequest, EngineCheck, EngineSummary, Transcript, TranscribeQuery, TranscriptionEvent, VoiceSummary,
 } from '@verbalon/protocol'; // prettier-ignore
 import { problemFrom } from './app.js';
 import type { HttpHost } from './app.js';
+import { checkEngine } from '../engines/check.js';
 import { ask } from '../tasks/ask.js';
 import { aloud } from '../tasks/aloud.js';
 import { transcribe } from '../tasks/transcribe.js';
@@ -33,6 +34,24 @@ export function engineOperations(host: HttpHost): Operation[] {
       summary: 'The engines in use, and their state',
       answers: [{ type: 'application/json', schema: Type.Array(EngineSummary) }],
       handle: (_request, response) => response.json(engines.list()),
+    },
+    {
+      method: 'post',
+      path: '/v1/engines/check',
+      id: 'checkEngines',
+      summary:
+        'A real round trip with each engine (or those that are named): does it answer, how fast, what is to be done',
+      body: CheckRequest,
+      answers: [{ type: 'application/json', schema: Type.Array(EngineCheck) }],
+      example: { body: { names: ['echo'] } },
+      handle: async (request, response) => {
+        const { names } = bodyOf(request, CheckRequest);
+        const checked = [];
+        // One after the other: they are not to slow each other down.
+        for (const name of names ?? engines.list().map((engine) => engine.name))
+          checked.push(await checkEngine(project, engines, name));
+        response.json(checked);
+      },
     },
     {
       method: 'get',
@@ -62,7 +81,7 @@ export function engineOperations(host: HttpHost): Operation[] {
         const who = assistantOf(assistant);
         const signal = abortOf(response);
         await withUpload(host, request, async (file) => {
-          const events = transcribe(file, who, engines.lineupOf(who.file.lineup).stt, signal);
+          const events = transcribe(file, who, engines.first(who).stt, signal);
           if (format === 'events') return tellEvents(events, response);
           for await (const event of events)
             if (event.kind === 'done') answerTranscript(event.transcript, format, response);
@@ -78,13 +97,14 @@ export function engineOperations(host: HttpHost): Operation[] {
       answers: [{ type: 'audio/wav' }],
       example: { body: { text: 'Supper is at half past six.', rate: 1.1 } },
       handle: async (request, response) => {
-        const { text, assistant, voice: name, ...dials } = bodyOf(request, AloudRequest);
+        const { text, assistant, voice: name, engine, ...dials } = bodyOf(request, AloudRequest);
         const who = assistantOf(assistant);
         const voice = { ...who.file.voice, ...dials, ...(name === undefined ? {} : { name }) };
         const said = await aloud(
           text,
+          who.plan.speaks ?? who.plan.language,
           definedOnly(voice),
-          engines.lineupOf(who.file.lineup).tts,
+          engine === undefined ? engines.first(who).tts : engines.of('tts', engine),
           abortOf(response),
         );
         response
@@ -107,7 +127,7 @@ export function engineOperations(host: HttpHost): Operation[] {
       handle: async (request, response) => {
         const { text, assistant, messages, answers } = bodyOf(request, AskRequest);
         const who = assistantOf(assistant);
-        const { llm } = engines.lineupOf(who.file.lineup);
+        const { llm } = engines.first(who);
         response.json(await ask({ text, before: messages ?? [], answers }, who, llm, abortOf(response)));
       },
     },

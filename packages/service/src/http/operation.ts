@@ -8,7 +8,14 @@ import { check } from '@verbalon/protocol';
 import { ProblemError } from '../problems.js';
 
 export interface Answer {
-  type: 'application/json' | 'text/plain' | 'text/vtt' | 'text/yaml' | 'audio/wav' | 'application/x-ndjson';
+  type:
+    | 'application/json'
+    | 'text/plain'
+    | 'text/vtt'
+    | 'text/csv'
+    | 'text/yaml'
+    | 'audio/wav'
+    | 'application/x-ndjson';
   /** Of JSON, and of each line of NDJSON. */
   schema?: TSchema;
 }

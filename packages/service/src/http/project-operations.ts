@@ -9,7 +9,7 @@ import type { Project } from '../project/project.js';
 import type { HttpHost } from './app.js';
 import type { Operation } from './operation.js';
 import { FILE_SCHEMAS, publishedSchema } from './schemas.js';
-import { listRecordings, recordingFile } from './recordings.js';
+import { listRecordings, recordingFile } from '../sound/recordings.js';
 
 export function projectOperations({ project, assistants }: HttpHost): Operation[] {
   return [

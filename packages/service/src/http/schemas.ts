@@ -1,10 +1,10 @@
 /** JSON Schemas of the files that a developer writes, for editors that complete and check. */
-import { AnswersFile, AssistantFile, EngineFile, ProjectFile } from '@verbalon/protocol';
+import { AnswersFile, AssistantFile, EngineCard, ProjectFile } from '@verbalon/protocol';
 
 export const FILE_SCHEMAS = {
   project: ProjectFile,
   assistant: AssistantFile,
-  engine: EngineFile,
+  engine: EngineCard,
   answers: AnswersFile,
 };
 

@@ -15,6 +15,8 @@ export const MEANINGS: Record<string, string> = {
   'caller.ducked':
     'The line heard a voice and made the assistant quieter by itself, for half a second unless it is told to duck',
   'caller.leave': 'Goodbye',
+  'caller.language': 'She is to hear, or to answer in, another language from now on',
+  'caller.swap': 'Another engine is to serve from the next segment, thought or phrase on',
   'service.admitted': 'The talk begins; with its token a lost line goes on with it',
   'service.resumed': 'The talk goes on: so many items of the line had come',
   'service.state': 'Resting, listening, working or answering',
@@ -29,6 +31,11 @@ export const MEANINGS: Record<string, string> = {
   'service.unduck': 'Play her as loud as before',
   'service.hush': 'Flush what is queued and report what was played',
   'service.turn': 'The report of a turn',
+  'service.relieved': 'Another engine took over within the turn, and why',
+  'service.swapped': 'The engine that was asked for serves from now on',
+  'service.languageSet': 'She hears and speaks these languages from now on',
+  'service.handOver': 'An engine asks that a person takes over',
+  'service.spent': 'What the talk has cost so far, a sum for each currency',
   'service.fresh': 'Everything is forgotten',
   'service.trouble': 'What is wrong, and what to do; fatal when the line is closed',
   'service.farewell': 'The talk is over',
@@ -53,6 +60,8 @@ export const CALLER_EXAMPLES: Examples<CallerMessage> = {
   played: { kind: 'played', speech: 12, sample: 24_000, capture: 288_000 },
   ducked: { kind: 'ducked', capture: 301_000 },
   leave: { kind: 'leave' },
+  swap: { kind: 'swap', role: 'llm', engine: 'echo' },
+  language: { kind: 'language', hears: 'en' },
 };
 
 const times = {
@@ -91,9 +100,14 @@ export const SERVICE_EXAMPLES: Examples<ServiceMessage> = {
       turn: 3, source: 'voice', text: 'What time is supper at Lantern Hut?', spoken: 'what time is supper at lantern hut', generated: 'Supper at Lantern Hut is at 18:00.',
       heard: 'Supper at Lantern Hut is at 18:00.', answered: true, interrupted: null, trouble: null, estimated: false,
       wait: { ms: 250, reason: 'it is a phrase that is expected here', completeness: 0.9 }, headStarts: { begun: 1, kept: true }, times, gap: { ms: 670, parts: [{ part: 'wait', ms: 250 }, { part: 'thinking', ms: 420 }] },
-      flicker: 1, corrections: 0,
+      flicker: 1, corrections: 0, reliefs: [],
     },
   },
+  relieved: { kind: 'relieved', atMs: 8_900, turn: 9, role: 'llm', from: 'alder-mind', to: 'thinker', why: 'alder-mind answers 500' },
+  languageSet: { kind: 'languageSet', atMs: 9_100, hears: 'en', speaks: 'de' },
+  swapped: { kind: 'swapped', atMs: 9_000, role: 'tts', engine: 'voice' },
+  handOver: { kind: 'handOver', atMs: 9_000, turn: 9 },
+  spent: { kind: 'spent', atMs: 12_000, sums: [{ currency: 'EUR', cost: 0.0031, wasted: 0.0004, saved: 0 }] },
   fresh: { kind: 'fresh', atMs: 20_000 },
   trouble: {
     kind: 'trouble', atMs: 8_000, code: 'engine-down', title: 'An engine does not answer', detail: 'thinker: nothing listens there',

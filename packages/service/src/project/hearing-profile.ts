@@ -2,7 +2,7 @@
 import { createHash } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import { XMLParser } from 'fast-xml-parser';
-import { dictionaryWords, expandPhrases, Fault, type Expected } from '@verbalon/core';
+import { dictionaryWords, expandPhrases, Fault, languageOf, type Expected } from '@verbalon/core';
 import type { HearingProfile } from '@verbalon/engines';
 import type { AssistantFile } from '@verbalon/protocol';
 
@@ -42,7 +42,8 @@ export function hearingProfile(file: AssistantFile, lexiconFile: string | null):
   if (!file.expect) return null;
   const pronunciations = lexiconFile ? readLexicon(lexiconFile) : {};
   const weight = file.expect.weight ?? DEFAULT_WEIGHT;
-  const { phrases, slots } = file.expect;
+  const { slots } = file.expect;
+  const phrases = [...file.expect.phrases, ...languageOf(file.language).interjections];
   const sentences = expanded({ phrases, ...(slots ? { slots } : {}) });
   const key = createHash('sha256')
     .update(JSON.stringify([sentences, weight, pronunciations]))

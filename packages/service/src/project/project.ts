@@ -2,9 +2,13 @@
 import { existsSync, readdirSync } from 'node:fs';
 import { basename, dirname, join, resolve } from 'node:path';
 import { watch, type FSWatcher } from 'chokidar';
-import { AnswerBook, Fault, languageOf, USUAL_MANNERS, type Manners, type Plan } from '@verbalon/core';
+import {
+  AnswerBook, ENGINE_ROLES, Fault, forbidden, languageOf, speaks, USUAL_MANNERS,
+  type EngineRole, type Manners, type Plan,
+} from '@verbalon/core'; // prettier-ignore
 import type { HearingProfile } from '@verbalon/engines';
-import { AnswersFile, AssistantFile, EngineFile, ProjectFile } from '@verbalon/protocol';
+import { AnswersFile, AssistantFile, ProjectFile, type EngineCard } from '@verbalon/protocol';
+import { checkStages, choicesOf, factsOf, nameOf, readCard } from '../engines/cards.js';
 import { ProblemError } from '../problems.js';
 import { hearingProfile, namesOf } from './hearing-profile.js';
 import { parseYaml, readText, readYaml } from './read-yaml.js';
@@ -24,7 +28,7 @@ export interface ProjectEvents {
 
 export class Project {
   readonly file: ProjectFile;
-  readonly engines = new Map<string, EngineFile>();
+  readonly engines = new Map<string, EngineCard>();
   private readonly books = new Map<string, AnswerBook>();
   private readonly assistants = new Map<string, Assistant>();
   private readonly broken = new Map<string, ProblemError>();
@@ -38,7 +42,7 @@ export class Project {
       throw new ProblemError('project-missing', `${resolve(folder)} has no project.yaml`);
     this.file = readYaml<ProjectFile>(file, ProjectFile, 'project-broken');
     for (const path of this.yamlFiles('engines')) {
-      this.engines.set(basename(path, '.yaml'), readYaml<EngineFile>(path, EngineFile, 'project-broken'));
+      this.engines.set(basename(path, '.yaml'), readCard(path));
     }
     for (const path of this.yamlFiles('answers')) this.readAnswers(path);
     this.checkAnswers();
@@ -131,22 +135,45 @@ export class Project {
   private parse(name: string, yaml: string): Assistant {
     const path = join('assistants', `${name}.yaml`);
     return parseYaml(yaml, path, AssistantFile, 'assistant-broken', (file: AssistantFile) => {
-      this.checkLineup(file);
+      for (const role of ENGINE_ROLES) this.checkLineup(file, role);
+      checkStages(file);
       const lexicon = file.lexicon ? join(this.folder, 'assistants', file.lexicon) : null;
       return { name, file, plan: planOf(file), profile: hearingProfile(file, lexicon) };
     });
   }
 
-  /** @throws Fault with the path of the role */
-  private checkLineup({ lineup }: AssistantFile): void {
-    for (const [role, engine] of Object.entries(lineup)) {
-      const found = this.engines.get(engine);
-      if (found?.role === role) continue;
-      const what = found ? `is of the role ${found.role}` : 'has no file in engines/';
-      const known = [...this.engines].filter(([, file]) => file.role === role).map(([one]) => one);
-      const detail = `the lineup's ${role} "${engine}" ${what}; known are ${known.join(', ') || 'none'}`;
-      throw new Fault('file-broken', detail, `/lineup/${role}`);
+  /** @throws Fault with the path of the engine */
+  private checkLineup(file: AssistantFile, role: EngineRole): void {
+    const isList = Array.isArray(file.lineup[role]);
+    choicesOf(file.lineup, role).forEach(({ engine }, i) => {
+      const why = this.whyNot(file, role, engine);
+      if (why !== null)
+        throw new Fault(
+          'file-broken',
+          `the lineup's ${role}: ${why}`,
+          `/lineup/${role}${isList ? `/${i}` : ''}`,
+        );
+    });
+  }
+
+  /** Why this engine may not serve this assistant in this role, or null. */
+  whyNot(file: AssistantFile, role: EngineRole, engine: string): string | null {
+    const card = this.engines.get(engine);
+    if (card?.role !== role) {
+      const known = [...this.engines].filter(([, one]) => one.role === role).map(([one]) => one);
+      const what = card ? `is of the role ${card.role}` : 'has no card in engines/';
+      return `"${engine}" ${what}; known are ${known.join(', ') || 'none'}`;
     }
+    const standin = 'address' in card ? /^standin:([a-z0-9-]+)/.exec(card.address)?.[1] : undefined;
+    if (standin !== undefined && !this.file.standins?.some(({ name }) => name === standin))
+      return `"${engine}" is the stand-in "${standin}", and project.yaml starts none of that name`;
+    const facts = factsOf(engine, this.engines);
+    const away = forbidden(facts, file.stay);
+    if (away !== null) return away;
+    const language = role === 'stt' ? file.language : (file.speaks ?? file.language);
+    if (speaks(facts, language)) return null;
+    const others = [...this.engines.keys()].filter((one) => this.engines.get(one)!.role === role && speaks(factsOf(one, this.engines), language)); // prettier-ignore
+    return `"${engine}" knows ${card.languages.join(', ')}, not ${language}; ${others.length > 0 ? `${others.join(', ')} would do` : 'no card of this role does: add one, or install the language'}`;
   }
 
   get defaultAssistant(): string {
@@ -213,6 +240,7 @@ export class Project {
 
 function planOf(file: AssistantFile): Plan {
   const { persona, greeting, language } = file;
+  const names = (role: EngineRole) => choicesOf(file.lineup, role).map(nameOf);
   return {
     purpose: 'talk',
     language,
@@ -223,6 +251,8 @@ function planOf(file: AssistantFile): Plan {
     expect: { phrases: file.expect?.phrases ?? [], slots: file.expect?.slots ?? {} },
     written: file.written ?? true,
     manners: mannersOf(file),
+    lineup: { stt: names('stt'), llm: names('llm'), tts: names('tts') },
+    ...(file.speaks === undefined ? {} : { speaks: file.speaks }),
   };
 }
 

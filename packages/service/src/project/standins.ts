@@ -1,5 +1,6 @@
 /** Starts the stand-ins that a project names, and stops them with the service. */
 import { spawn, type ChildProcess } from 'node:child_process';
+import { randomBytes } from 'node:crypto';
 import { once } from 'node:events';
 import { createInterface } from 'node:readline';
 import type { ProjectFile } from '@verbalon/protocol';
@@ -12,6 +13,8 @@ export interface Standin {
   name: string;
   address: string;
   pid: number;
+  /** The environment variable with its key, and the key. */
+  key: { name: string; value: string } | null;
   stop(): Promise<void>;
 }
 
@@ -19,7 +22,12 @@ export interface Standin {
 export async function startStandins(folder: string, file: ProjectFile): Promise<Standin[]> {
   const started: Standin[] = [];
   try {
-    for (const { name, start } of file.standins ?? []) started.push(await startOne(folder, name, start));
+    for (const { name, start, key } of file.standins ?? []) {
+      // A key that is set wrong is a thing to try: the stand-in knows another one then.
+      const value = randomBytes(12).toString('hex');
+      const known = key === undefined ? null : { name: key, value: process.env[key] ?? value };
+      started.push(await startOne(folder, name, known ? [...start, '--key', value] : start, known));
+    }
     return started;
   } catch (error) {
     await Promise.all(started.map((one) => one.stop()));
@@ -27,7 +35,12 @@ export async function startStandins(folder: string, file: ProjectFile): Promise<
   }
 }
 
-async function startOne(folder: string, name: string, command: string[]): Promise<Standin> {
+async function startOne(
+  folder: string,
+  name: string,
+  command: string[],
+  key: Standin['key'],
+): Promise<Standin> {
   // A group of its own: Ctrl-C in a terminal is the service's business; a stand-in ends when its standard input closes.
   const child = spawn(process.execPath, command, {
     cwd: folder,
@@ -49,7 +62,7 @@ async function startOne(folder: string, name: string, command: string[]): Promis
       resolve(found);
     });
   });
-  return { name, address, pid: child.pid!, stop: () => stop(child) };
+  return { name, address, pid: child.pid!, key, stop: () => stop(child) };
 }
 
 async function stop(child: ChildProcess): Promise<void> {

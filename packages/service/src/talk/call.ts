@@ -4,6 +4,7 @@
  */
 import { randomBytes } from 'node:crypto';
 import { Outbox, RESUME_MS, type Item, type ServiceMessage } from '@verbalon/protocol';
+import type { EngineRole } from '@verbalon/core';
 import type { Talk } from './talk.js';
 
 /** What a call needs of the connection that it is at. */
@@ -43,6 +44,12 @@ export class Call {
     this.send(admitted(this.token));
     this.talk.begin();
   }
+
+  /** Another engine is to serve from the next segment, thought or phrase on. @throws ProblemError */
+  swap!: (role: EngineRole, engine: string) => void;
+
+  /** She hears, or speaks, another language from the next segment, thought and phrase on. @throws ProblemError */
+  setLanguage!: (wanted: { hears?: string; speaks?: string }) => void;
 
   send(message: ServiceMessage): void {
     this.put(JSON.stringify(message));

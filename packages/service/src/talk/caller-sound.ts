@@ -1,8 +1,11 @@
-/** The caller's sound at the house rate: what comes in is resampled, put in order, and kept long enough for pre-roll. */
+/**
+ * The caller's sound at the house rate: what comes in is resampled and put in order. What of it is heard, without our own
+ * voice, is kept long enough for pre-roll.
+ */
 import { HOUSE_RATE_HZ, Resampler, samplesOfMs, toFloats, toPcm16 } from '@verbalon/core';
 
-/** Enough for the pre-roll and for a segment that opens late, in ms. */
-const KEPT_MS = 3_000;
+/** Enough for a long segment that goes to another engine from its beginning, in ms. */
+const KEPT_MS = 60_000;
 /** A hole up to this is filled with silence; a larger one is a line that lost its place, in ms. */
 const MOST_HOLE_MS = 10_000;
 
@@ -20,8 +23,9 @@ export class CallerSound {
   private readonly kept = new Int16Array(samplesOfMs(KEPT_MS, HOUSE_RATE_HZ));
   /** The next sample that is expected, at the line's rate. */
   private expected = 0;
-  /** Samples at the house rate so far. */
-  length = 0;
+  /** Samples at the house rate so far: as they came, and as they were kept. */
+  private arrived = 0;
+  private length = 0;
 
   constructor(private readonly rateHz: number) {
     this.resampler = new Resampler(rateHz, HOUSE_RATE_HZ);
@@ -43,12 +47,13 @@ export class CallerSound {
     this.expected = firstSample + samples.length;
     const floats = this.resampler.push(toFloats(input));
     const out = toPcm16(floats);
-    const from = this.length;
-    this.keep(out);
+    const from = this.arrived;
+    this.arrived += out.length;
     return { from, samples: out, floats, missingMs: (missing * 1000) / this.rateHz };
   }
 
-  private keep(samples: Int16Array): void {
+  /** Samples that follow on the last ones kept. */
+  keep(samples: Int16Array): void {
     const size = this.kept.length;
     const last = samples.subarray(-size);
     const at = (this.length + samples.length - last.length) % size;
@@ -58,10 +63,12 @@ export class CallerSound {
     this.length += samples.length;
   }
 
-  /** What is kept of the sound from `fromMs` on. */
-  since(fromMs: number): Int16Array {
+  /** What is kept of the sound from `fromMs` on, up to `toMs` or (null) to where it has come. */
+  between(fromMs: number, toMs: number | null): Int16Array {
     const size = this.kept.length;
     const from = Math.max(0, this.length - size, Math.min(this.length, samplesOfMs(fromMs, HOUSE_RATE_HZ)));
-    return Int16Array.from({ length: this.length - from }, (_, i) => this.kept[(from + i) % size]!);
+    const to =
+      toMs === null ? this.length : Math.max(from, Math.min(this.length, samplesOfMs(toMs, HOUSE_RATE_HZ)));
+    return Int16Array.from({ length: to - from }, (_, i) => this.kept[(from + i) % size]!);
   }
 }

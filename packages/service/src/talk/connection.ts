@@ -1,18 +1,15 @@
 /** One line on the talk socket: checks what comes in, bounds what goes out, and holds the talk of its caller. */
 import { randomUUID } from 'node:crypto';
-import type { Logger } from 'pino';
 import type { WebSocket } from 'ws';
-import { pcm16Bytes, type Plan } from '@verbalon/core';
 import {
-  FrameFault, MOST_FRAME_BYTES, readFrame, writeFrame,
-  type CallerMessageOf, type Item, type LineupEntry, type ServiceMessage,
+  FrameFault, MOST_FRAME_BYTES, readFrame, type CallerMessageOf, type Item, type ServiceMessage,
 } from '@verbalon/protocol'; // prettier-ignore
 import type { Keeper } from '../database/keeper.js';
 import { ProblemError, PROBLEMS, type ProblemCode } from '../problems.js';
 import type { Assistant } from '../project/project.js';
-import { definedOnly, planFor, readMessage } from './arrival.js';
+import { planFor, readMessage } from './arrival.js';
 import { Call, type CallLine } from './call.js';
-import { Talk, type Lineup } from './talk.js';
+import { openTalk, type TalkHost } from './open-talk.js';
 
 const ARRIVE_PATIENCE_MS = 10_000;
 /** A connection that answers no ping for this long is lost, in ms. */
@@ -29,13 +26,10 @@ const MOST_TROUBLES = 20;
 const CLOSE = { normal: 1000, goingAway: 1001, abnormal: 1006, policy: 1008, tooBig: 1009 } as const;
 
 /** What a connection needs of the service. */
-export interface Host {
+export interface Host extends TalkHost {
   assistant(name: string | undefined): Assistant;
-  lineupOf(assistant: Assistant): Lineup;
-  lineupStates(assistant: Assistant): LineupEntry[];
   readonly keeper: Keeper;
   readonly serviceId: string;
-  readonly log: Logger;
   /** Calls that go on, by their tokens. */
   readonly calls: Map<string, Call>;
 }
@@ -137,6 +131,10 @@ export class Connection implements CallLine {
         return talk.happen({ kind: 'freshAsked' });
       case 'played':
         return talk.played(message.speech, message.sample, message.capture, message.flushed ?? false);
+      case 'swap':
+        return this.call!.swap(message.role, message.engine);
+      case 'language':
+        return this.call!.setLanguage(message);
       case 'leave':
         this.over('the caller said goodbye to the line');
         return this.socket.close(CLOSE.normal, 'goodbye');
@@ -190,7 +188,7 @@ export class Connection implements CallLine {
     const { keeper, serviceId, log, calls } = this.host;
     const { name } = assistant;
     keeper.conversation({ id: conversation, service: serviceId, assistant: name, line: message.line, recorded, startedAt: new Date() }); // prettier-ignore
-    const makeTalk = (call: Call) => this.talkOf(call, assistant, plan, recorded);
+    const makeTalk = (call: Call) => openTalk(this.host, call, assistant, plan);
     const call = new Call(conversation, message.audio.rateHz, this, makeTalk, (why) => {
       calls.delete(call.token);
       keeper.ending(conversation, why);
@@ -206,7 +204,7 @@ export class Connection implements CallLine {
       assistant: name,
       recorded,
       audio: message.audio,
-      lineup: this.host.lineupStates(assistant),
+      lineup: this.host.engines.states(assistant),
       language: plan.language,
       floor: plan.manners.floor,
       interrupt: plan.manners.interrupt,
@@ -229,31 +227,6 @@ export class Connection implements CallLine {
     clearTimeout(this.patience);
     this.call = call;
     this.host.log.info({ conversation: call.conversation }, 'a line came back');
-  }
-
-  private talkOf(call: Call, assistant: Assistant, plan: Plan, recorded: boolean): Talk {
-    const { keeper, log } = this.host;
-    const { conversation, rateHz } = call;
-    return new Talk({
-      id: conversation,
-      plan,
-      profile: assistant.profile,
-      voice: definedOnly(assistant.file.voice ?? {}),
-      lineup: this.host.lineupOf(assistant),
-      rateHz,
-      log,
-      record: {
-        journal: (entry) => recorded && keeper.journal({ conversation, ...entry }),
-        turn: (report) => recorded && keeper.turn({ conversation, report }),
-        audio: (side, firstSample, samples) =>
-          recorded &&
-          keeper.audio({ conversation, side, firstSample, samples: Buffer.from(pcm16Bytes(samples)) }),
-      },
-      send: (out) => call.send(out),
-      sendSound: ({ speech, firstSample, samples, last }) =>
-        call.put(writeFrame({ from: 'assistant', epoch: speech, firstSample, last, samples })),
-      hangUp: () => call.hangUp(),
-    });
   }
 
   takenOver(): void {

@@ -69,6 +69,12 @@ export class HeardLane {
     return found;
   }
 
+  /** Of a phrase only so many samples stay. */
+  cut(speech: number, count: number): void {
+    const one = this.spoken.get(speech);
+    if (one) one.parts = [joinPcm16(one.parts).slice(0, count)];
+  }
+
   duck(ducked: boolean): void {
     this.gain = ducked ? DUCKED_GAIN : 1;
   }

@@ -62,6 +62,17 @@ export class Pacer {
     this.pump();
   }
 
+  /** Takes back what of `speech` was not sent and lies after sample `at`. @returns how much of it stays */
+  cut(speech: number, at: number): number {
+    const item = this.queue.find((one) => one.speech === speech);
+    if (!item) return at;
+    const stays = Math.min(item.length, Math.max(item.sent, at));
+    for (const later of this.queue.slice(this.queue.indexOf(item) + 1)) later.before -= item.length - stays;
+    item.parts = [slice(item.parts, 0, stays)];
+    item.length = stays;
+    return stays;
+  }
+
   /** The line has played `sample` samples of `speech`. */
   heard(speech: number, sample: number): void {
     const item = this.queue.find((one) => one.speech === speech);

@@ -3,28 +3,28 @@
  * It decides nothing about the conversation.
  */
 import {
-  Conductor, Ear, estimateWordTimes, HOUSE_RATE_HZ, msOfSamples, Resampler, samplesOfMs, toFloats, toPcm16,
-  type Happening, type Order, type OrderOf, type Plan, type WordTime,
-} from '@verbalon/core'; // prettier-ignore
-import { EngineFault, type HearingProfile, type LlmEngine, type SttEngine, type SttStream, type TtsEngine, type TtsRequest } from '@verbalon/engines'; // prettier-ignore
+  Conductor,
+  Ear,
+  msOfSamples,
+  toPcm16,
+  type Happening,
+  type Order,
+  type OrderOf,
+  type Unstamped,
+} from '@verbalon/core';
 import type { ServiceMessage } from '@verbalon/protocol';
-import type { Logger } from 'pino';
 import { isProblemCode, PROBLEMS } from '../problems.js';
 import { Axis } from './axis.js';
 import { CallerSound } from './caller-sound.js';
+import type { TalkContext } from './context.js';
 import { HeardLane } from './heard-lane.js';
+import { Hearings } from './hearings.js';
 import { Pacer, type PacedFrame } from './pacer.js';
+import { Speaking } from './speaking.js';
+import { Thoughts } from './thoughts.js';
 
-/** What is left to say about a happening once its time is put to it. */
-type Unstamped = Happening extends infer H ? (H extends Happening ? Omit<H, 'nowMs'> : never) : never;
 /** A message before its time is put to it. */
 type Untimed = ServiceMessage extends infer M ? (M extends ServiceMessage ? Omit<M, 'atMs'> : never) : never;
-
-export interface Lineup {
-  stt: SttEngine;
-  llm: LlmEngine;
-  tts: TtsEngine;
-}
 
 /** Where a talk's words and sound are kept; what it gives back does not matter. */
 export interface TalkRecord {
@@ -39,26 +39,15 @@ export interface TalkRecord {
   turn(report: Extract<ServiceMessage, { kind: 'turn' }>['report']): unknown;
 }
 
-export interface TalkOptions {
-  id: string;
-  plan: Plan;
-  profile: HearingProfile | null;
-  voice: TtsRequest['voice'];
-  lineup: Lineup;
-  rateHz: number;
+export interface TalkOptions extends Omit<TalkContext, 'happen'> {
   record: TalkRecord;
-  log: Logger;
   clock?: () => number;
   send: (message: ServiceMessage) => void;
   sendSound: (frame: PacedFrame) => void;
   /** The conductor has ended the talk. */
   hangUp: () => void;
-}
-
-interface Hearing {
-  stream: SttStream;
-  abort: AbortController;
-  closed: boolean;
+  /** The talk has begun. @returns what is to be done at its end */
+  begun?: () => () => void;
 }
 
 export class Talk {
@@ -68,25 +57,28 @@ export class Talk {
   private readonly sound: CallerSound;
   private readonly pacer: Pacer;
   private readonly lane = new HeardLane();
-  private readonly hearings = new Map<number, Hearing>();
-  private readonly thoughts = new Map<number, AbortController>();
-  private readonly syntheses = new Map<number, AbortController>();
+  private readonly hearings: Hearings;
+  private readonly thoughts: Thoughts;
+  private readonly speaking: Speaking;
   private readonly timers = new Map<number, NodeJS.Timeout>();
-  /** Sound of phrases that came before they were ordered to be played. */
-  private readonly ready = new Map<number, { samples: Int16Array; complete: boolean }[]>();
-  private readonly playing = new Set<number>();
   private entries = 0;
   private ended = false;
+  private atEnd: () => void = () => undefined;
 
   constructor(private readonly options: TalkOptions) {
     const clock = options.clock ?? (() => performance.now());
+    const context: TalkContext = { ...options, happen: (what) => this.happen(what) };
     this.axis = new Axis(clock);
     this.sound = new CallerSound(options.rateHz);
     this.pacer = new Pacer(options.rateHz, clock, options.sendSound);
+    this.hearings = new Hearings(context, this.sound);
+    this.thoughts = new Thoughts(context);
+    this.speaking = new Speaking(context, this.pacer, this.lane);
   }
 
   begin(): void {
     this.happen({ kind: 'joined', plan: this.options.plan });
+    this.atEnd = this.options.begun?.() ?? (() => undefined);
   }
 
   /** Something happened: the conductor is asked, everything is written down, the orders are carried out. */
@@ -105,9 +97,12 @@ export class Talk {
     if (!arrival || this.ended) return;
     this.axis.learn(this.sound.capturedMs);
     this.options.record.audio('caller', arrival.from, arrival.samples);
-    for (const hearing of this.hearings.values()) if (!hearing.closed) hearing.stream.push(arrival.samples);
     const own = this.lane.playingAt(arrival.from, arrival.floats.length);
-    for (const event of this.ear.hear(arrival.floats, own)) this.happen(event);
+    const events = this.ear.hear(arrival.floats, own);
+    const clean = toPcm16(this.ear.clean);
+    this.sound.keep(clean);
+    this.hearings.push(clean);
+    for (const event of events) this.happen(event);
   }
 
   played(speech: number, sample: number, capture: number, flushed: boolean): void {
@@ -129,11 +124,12 @@ export class Talk {
     if (this.ended) return;
     this.happen({ kind: 'left', why });
     this.ended = true;
-    this.pacer.stop();
     for (const timer of this.timers.values()) clearTimeout(timer);
-    for (const { abort } of this.hearings.values()) abort.abort();
-    for (const abort of [...this.thoughts.values(), ...this.syntheses.values()]) abort.abort();
-    this.options.lineup.stt.forget(this.options.id);
+    this.atEnd();
+    this.hearings.end();
+    this.thoughts.end();
+    this.speaking.end();
+    this.options.spending.closeTurn(null);
   }
 
   private write(side: 'happening' | 'order', atMs: number, body: Happening | Order): void {
@@ -147,27 +143,28 @@ export class Talk {
   private carryOut(order: Order, nowMs: number): void {
     switch (order.kind) {
       case 'openRecognition':
-        return this.openRecognition(order);
+        return this.hearings.open(order);
       case 'closeRecognition':
-        return this.closeRecognition(order.recognition);
+        return this.hearings.close(order.recognition);
       case 'dropRecognition':
-        return this.stop(this.hearings, order.recognition);
+        return this.hearings.drop(order.recognition);
       case 'think':
-        return void this.think(order);
+        return void this.thoughts.think(order);
       case 'dropThought':
-        return this.abort(this.thoughts, order.thought);
+        return this.thoughts.drop(order.thought);
       case 'synthesise':
-        return void this.synthesise(order);
+        return void this.speaking.synthesise(order);
       case 'dropSynthesis':
-        return this.abort(this.syntheses, order.speech);
+        return this.speaking.drop(order.speech);
       case 'play':
-        return this.play(order.speech);
+        return this.speaking.play(order.speech);
       case 'duck':
       case 'unduck':
         this.lane.duck(order.kind === 'duck');
         return this.send({ kind: order.kind });
       case 'hush':
-        return this.hush();
+        this.speaking.hush();
+        return this.send({ kind: 'hush' });
       case 'hangUp':
         return this.options.hangUp();
       case 'setTimer':
@@ -181,135 +178,6 @@ export class Talk {
       case 'ignore':
         return;
     }
-  }
-
-  private openRecognition({ recognition, fromMs }: OrderOf<'openRecognition'>): void {
-    const abort = new AbortController();
-    const { stt } = this.options.lineup;
-    const stream = stt.open({ profile: this.options.profile, talk: this.options.id, signal: abort.signal });
-    this.hearings.set(recognition, { stream, abort, closed: false });
-    stream.push(this.sound.since(fromMs));
-    void this.listenTo(recognition, stream, fromMs);
-  }
-
-  private async listenTo(recognition: number, stream: SttStream, fromMs: number): Promise<void> {
-    try {
-      for await (const event of stream.events) {
-        const words = event.words.map((word) => ({
-          ...word,
-          fromMs: word.fromMs + fromMs,
-          toMs: word.toMs + fromMs,
-        }));
-        if (event.kind === 'partial') this.happen({ kind: 'partial', recognition, words });
-        else this.happen({ kind: 'final', recognition, words, alternatives: event.alternatives });
-      }
-    } catch (error) {
-      this.happen({ kind: 'recognitionTrouble', recognition, ...this.troubleOf(error) });
-    } finally {
-      this.hearings.delete(recognition);
-    }
-  }
-
-  private closeRecognition(recognition: number): void {
-    const hearing = this.hearings.get(recognition);
-    if (!hearing) return;
-    hearing.closed = true;
-    hearing.stream.finish();
-  }
-
-  private stop(hearings: Map<number, Hearing>, id: number): void {
-    hearings.get(id)?.abort.abort();
-    hearings.delete(id);
-  }
-
-  private abort(running: Map<number, AbortController>, id: number): void {
-    running.get(id)?.abort();
-    running.delete(id);
-  }
-
-  private async think({ thought, persona, messages, answers, language }: OrderOf<'think'>): Promise<void> {
-    const abort = new AbortController();
-    this.thoughts.set(thought, abort);
-    const { llm } = this.options.lineup;
-    try {
-      for await (const event of llm.think({
-        persona,
-        messages,
-        answers,
-        language,
-        talk: this.options.id,
-        signal: abort.signal,
-      })) {
-        if (event.kind === 'piece') this.happen({ kind: 'piece', thought, text: event.text });
-      }
-      if (!abort.signal.aborted) this.happen({ kind: 'thoughtDone', thought });
-    } catch (error) {
-      if (!abort.signal.aborted) this.happen({ kind: 'thoughtTrouble', thought, ...this.troubleOf(error) });
-    } finally {
-      this.thoughts.delete(thought);
-    }
-  }
-
-  private async synthesise({ speech, text, pauseMs, rate }: OrderOf<'synthesise'>): Promise<void> {
-    const abort = new AbortController();
-    this.syntheses.set(speech, abort);
-    const resampler = new Resampler(HOUSE_RATE_HZ, this.options.rateHz);
-    let count = 0;
-    let words: WordTime[] | null = null;
-    const happen = (done: boolean) => {
-      const audioMs = msOfSamples(count, HOUSE_RATE_HZ);
-      const known = words ?? estimateWordTimes(text, audioMs);
-      this.happen({ kind: 'audio', speech, audioMs, words: known, estimated: words === null, done });
-    };
-    try {
-      for await (const event of this.options.lineup.tts.speak({
-        text,
-        voice: { ...this.options.voice, rate: rate * (this.options.voice.rate ?? 1) },
-        signal: abort.signal,
-      })) {
-        if (abort.signal.aborted) return;
-        count += event.samples.length;
-        words = event.words ?? words;
-        this.lane.add(speech, event.samples);
-        happen(false);
-        this.offer(speech, toPcm16(resampler.push(toFloats(event.samples))), false);
-      }
-      if (abort.signal.aborted) return;
-      const pause = new Int16Array(count > 0 ? samplesOfMs(pauseMs, HOUSE_RATE_HZ) : 0);
-      count += pause.length;
-      this.lane.add(speech, pause);
-      const tail = [resampler.push(toFloats(pause)), resampler.flush()];
-      happen(true);
-      tail.forEach((floats, i) => this.offer(speech, toPcm16(floats), i === tail.length - 1));
-    } catch (error) {
-      if (!abort.signal.aborted) this.happen({ kind: 'synthesisTrouble', speech, ...this.troubleOf(error) });
-    } finally {
-      this.syntheses.delete(speech);
-    }
-  }
-
-  /** Sound of a phrase: to the line if it is its turn, else it waits for the order. */
-  private offer(speech: number, samples: Int16Array, complete: boolean): void {
-    if (this.playing.has(speech)) return this.pacer.add(speech, samples, complete);
-    const parts = this.ready.get(speech) ?? [];
-    parts.push({ samples, complete });
-    this.ready.set(speech, parts);
-  }
-
-  private play(speech: number): void {
-    this.playing.add(speech);
-    this.pacer.play(speech);
-    for (const { samples, complete } of this.ready.get(speech) ?? [])
-      this.pacer.add(speech, samples, complete);
-    this.ready.delete(speech);
-  }
-
-  private hush(): void {
-    this.pacer.stop();
-    this.ready.clear();
-    this.playing.clear();
-    this.lane.hush();
-    this.send({ kind: 'hush' });
   }
 
   private setTimer(timer: number, afterMs: number): void {
@@ -329,13 +197,11 @@ export class Talk {
     if (message.kind === 'turn') {
       this.options.record.turn(message.report);
       this.lane.clear();
+      this.options.spending.closeTurn(message.report.turn);
+      const sums = this.options.spending.sums();
+      this.options.send({ ...message, atMs: nowMs } as ServiceMessage);
+      return sums.length > 0 ? this.send({ kind: 'spent', sums }) : undefined;
     }
     this.options.send({ ...message, atMs: nowMs } as ServiceMessage);
-  }
-
-  private troubleOf(error: unknown): { code: string; detail: string } {
-    if (error instanceof EngineFault) return { code: error.code, detail: error.detail };
-    this.options.log.error(error);
-    return { code: 'internal', detail: error instanceof Error ? error.message : String(error) };
   }
 }

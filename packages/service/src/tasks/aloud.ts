@@ -1,14 +1,5 @@
 /** A text said aloud by an assistant's voice, phrase by phrase, as one sound. */
-import {
-  cutPiece,
-  cutRest,
-  HOUSE_RATE_HZ,
-  joinPcm16,
-  newCutter,
-  pauseAfter,
-  samplesOfMs,
-  speakable,
-} from '@verbalon/core';
+import { HOUSE_RATE_HZ, joinPcm16, pauseAfter, samplesOfMs, spokenPhrases } from '@verbalon/core';
 import type { TtsEngine, TtsRequest } from '@verbalon/engines';
 import { ProblemError } from '../problems.js';
 
@@ -22,19 +13,19 @@ export interface Aloud {
 /** @throws ProblemError `text-unspeakable`, EngineFault */
 export async function aloud(
   text: string,
+  language: string,
   voice: TtsRequest['voice'],
   tts: TtsEngine,
   signal: AbortSignal,
 ): Promise<Aloud> {
   const startMs = performance.now();
-  const { phrases, cutter } = cutPiece(newCutter(), text);
-  const spoken = [...phrases, ...cutRest(cutter)].map(speakable).filter(Boolean);
+  const spoken = spokenPhrases(text);
   if (spoken.length === 0)
     throw new ProblemError('text-unspeakable', `it is ${JSON.stringify(text.slice(0, 40))}`);
   const parts: Int16Array[] = [];
   let firstSoundMs: number | null = null;
   for (const [i, phrase] of spoken.entries()) {
-    for await (const { samples } of tts.speak({ text: phrase, voice, signal })) {
+    for await (const { samples } of tts.speak({ text: phrase, language, voice, signal })) {
       firstSoundMs ??= performance.now() - startMs;
       parts.push(samples);
     }

@@ -31,7 +31,7 @@ export async function ask(
     persona: plan.persona,
     messages,
     answers: answers ?? plan.manners.answers,
-    language: plan.language,
+    language: plan.speaks ?? plan.language,
     talk: `question-${randomUUID()}`,
     signal,
   };

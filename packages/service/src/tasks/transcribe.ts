@@ -84,12 +84,12 @@ async function* segmentsOf(
 
 async function recognise(
   stt: SttEngine,
-  { profile }: Assistant,
+  { plan, profile }: Assistant,
   talk: string,
   { fromSample, samples }: SoundSegment,
   signal: AbortSignal,
 ): Promise<HeardWord[]> {
-  const stream = stt.open({ profile, talk, signal });
+  const stream = stt.open({ language: plan.language, profile, talk, signal });
   for (let at = 0; at < samples.length; at += PIECE_SAMPLES)
     stream.push(samples.subarray(at, at + PIECE_SAMPLES));
   stream.finish();

@@ -26,13 +26,15 @@ const ADVERBS = set(
 const WANTING = set(
   'want need book bring tell ask give make send get reserve like prefer call serve cost mean hurt lost instead name number between least keep put take say says said',
 );
+/** Sayings, each with its words. */
+const ends = (sayings: readonly string[]) => sayings.map((saying) => ({ saying, words: saying.split(' ') }));
 /** Ends of sentences that want more, of several words. */
-const WANTING_ENDS = [
+const WANTING_ENDS = ends([
   'how many', 'how much', 'what time', 'how far', 'how long', 'how high', 'is there', 'are there', 'do you', 'can you', 'could you', 'can i', 'may i', 'would like', "i'd like",
   "we'd like", 'i have', 'we have', 'want to', 'going to', 'the name', 'name is', 'number is', 'over to', 'a bit', 'a lot of', 'i mean', 'no wait', 'or rather', 'the water',
   'the north', 'the water pump', 'the party', 'the people', 'make it', 'more than', 'instead of', 'because of', 'the way', 'the walk', 'the path', 'the road', 'a sleeping', 'the next',
   'is it', 'are we', 'do we', 'do i', 'we need', 'i need', 'i want', 'we want', 'me', 'under the', 'the same', 'we are', 'who is', 'what is', 'where is', 'when is', 'how is',
-]; // prettier-ignore
+]); // prettier-ignore
 /** Where one takes back what one has just said. */
 /** "Know" is how "no" is misheard. */
 const CORRECTIONS = set('no know sorry rather wait');
@@ -45,7 +47,7 @@ const ORDERING = set(
 const CLOSING = set(
   'please thanks goodbye bye today tonight tomorrow now too again instead there then yes no okay ok alright right exactly sure nothing',
 );
-const CLOSING_ENDS = [
+const CLOSING_ENDS = ends([
   'thank you',
   'thanks a lot',
   'very much',
@@ -55,7 +57,7 @@ const CLOSING_ENDS = [
   'for now',
   'good night',
   'not yet',
-];
+]);
 const GREETINGS = set('hello hi hey morning evening afternoon');
 const DIGITS = set('zero oh one two three four five six seven eight nine double triple');
 const NUMBERS = set('one two three four five six seven eight nine ten eleven twelve');
@@ -85,10 +87,10 @@ export function englishCompleteness(
   if (answer !== null) return { score: 0.9, because: answer };
   if (said.length > 1 && CORRECTIONS.has(last) && !ASKING.has(before))
     return { score: -0.8, because: `it takes something back ("${last}")` };
-  const closing = CLOSING_ENDS.find((end) => endsWith(said, end));
-  if (closing !== undefined) return quoted(0.9, closing);
-  const wanting = WANTING_ENDS.find((end) => endsWith(said, end));
-  if (wanting !== undefined) return quoted(-0.85, wanting);
+  const closing = CLOSING_ENDS.find(({ words }) => endsWith(said, words));
+  if (closing !== undefined) return quoted(0.9, closing.saying);
+  const wanting = WANTING_ENDS.find(({ words }) => endsWith(said, words));
+  if (wanting !== undefined) return quoted(-0.85, wanting.saying);
   const number = unfinishedNumber(said);
   if (number !== null) return number;
   // A word may be of several kinds: "for" ends a question that asks for it, "that" may be all that is meant.
@@ -120,23 +122,30 @@ function byForm(said: readonly string[]): Completeness {
   return { score: said.length >= 2 ? 0.1 : -0.1, because: 'it is only a few words' };
 }
 
-function endsWith(words: readonly string[], end: string): boolean {
-  const parts = end.split(' ');
-  return (
-    words.length >= parts.length && parts.every((part, i) => words[words.length - parts.length + i] === part)
-  );
+function endsWith(words: readonly string[], end: readonly string[]): boolean {
+  const from = words.length - end.length;
+  return from >= 0 && end.every((word, i) => words[from + i] === word);
 }
 
-/** The beginning of a name of several words at the very end: "heron" of "Heron Hut". */
+/** Beginnings of names of several words that are no names themselves: "heron" of "Heron Hut". Worked out once for each list. */
+const begunNames = new WeakMap<readonly string[], ReturnType<typeof ends>>();
+
+function beginningsOf(names: readonly string[]): ReturnType<typeof ends> {
+  const known = begunNames.get(names);
+  if (known) return known;
+  const whole = names.map((name) => name.toLowerCase());
+  const begun = whole.flatMap((name) => {
+    const parts = name.split(' ');
+    return parts.slice(1).map((_, i) => parts.slice(0, parts.length - 1 - i).join(' '));
+  });
+  const found = ends([...new Set(begun)].filter((one) => !whole.includes(one)));
+  begunNames.set(names, found);
+  return found;
+}
+
+/** The beginning of a name at the very end. */
 function brokenName(said: readonly string[], names: readonly string[]): string | null {
-  for (const name of names) {
-    const parts = name.toLowerCase().split(' ');
-    for (let count = parts.length - 1; count >= 1; count--) {
-      const begun = parts.slice(0, count).join(' ');
-      if (endsWith(said, begun) && !names.some((one) => one.toLowerCase() === begun)) return begun;
-    }
-  }
-  return null;
+  return beginningsOf(names).find(({ words }) => endsWith(said, words))?.saying ?? null;
 }
 
 /** What the assistant has just asked for, in few words. */

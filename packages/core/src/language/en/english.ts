@@ -6,7 +6,7 @@ import { englishAssent, englishCommand } from './commands.js';
 import { englishCompleteness } from './completeness.js';
 import { punctuate, type Token } from './marks.js';
 import { readNumber } from './numbers.js';
-import { englishOverlap } from './overlap.js';
+import { ENGLISH_INTERJECTIONS, englishOverlap } from './overlap.js';
 import type { Rule } from './rules.js';
 import { digits, letters } from './spelling.js';
 import { clock, date, month, year } from './times.js';
@@ -37,6 +37,9 @@ export const english: Language = {
     again: 'Then please say it once more.',
     silence: 'I am listening. What would you like to know?',
     filler: 'One moment.',
+    cannotHear: 'I am sorry, I cannot hear you just now. Please type, or come back in a moment.',
+    cannotSpeak: 'I am sorry, my voice is gone just now. Please read my answers.',
+    tooDear: 'I am sorry, this talk has to end here. Goodbye.',
     farewell: 'Goodbye.',
   },
   written,
@@ -44,6 +47,7 @@ export const english: Language = {
   assent: englishAssent,
   completeness: englishCompleteness,
   overlap: englishOverlap,
+  interjections: ENGLISH_INTERJECTIONS,
   plain,
 };
 

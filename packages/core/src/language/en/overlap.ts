@@ -33,7 +33,19 @@ const NOD_PHRASES = new Set([
   'that is good',
   'good good',
 ]);
+/** What is said over anybody's voice, as templates of expected phrases: recognition hears short words better that it expects. */
+export const ENGLISH_INTERJECTIONS = [
+  '(wait|stop|no|hold on|hang on|excuse me) [wait|stop it|no]',
+  '(yes|yeah|okay|right|sure|all right|i see|uh huh|of course)',
+  '[yes|okay|oh] (okay|right|sure|all right|i see|uh huh|really)',
+];
 const MOST_NODS = 4;
+/** What a short noise, or a grunt, is taken for by a recogniser. */
+const SCRAPS = new Set(
+  "a an the and but or nor so if as at by for from in of on to up with i i'm i'd you you're you'll he he's she it it's its we they them this that there then than is are was were be been has have had do did don't didn't not would could will can what who whoa he'd our your my me her his all any one hello hey".split(
+    ' ',
+  ),
+);
 
 export function englishOverlap(words: readonly string[]): Overlap {
   const text = words.join(' ');
@@ -41,5 +53,7 @@ export function englishOverlap(words: readonly string[]): Overlap {
   if (AT_ONCE.some(begins)) return 'stop!';
   if (STOPS.some(begins)) return 'stop';
   if (words.length === 0 || words.length > MOST_NODS) return 'none';
-  return words.every((word) => NODS.has(word)) || NOD_PHRASES.has(text) ? 'nod' : 'none';
+  if (words.every((word) => NODS.has(word)) || NOD_PHRASES.has(text)) return 'nod';
+  if ([...NOD_PHRASES].some((phrase) => phrase.startsWith(`${text} `))) return 'nod begun';
+  return words.every((word) => SCRAPS.has(word) || NODS.has(word)) ? 'scrap' : 'none';
 }

@@ -1,10 +1,18 @@
 /**
+ * Written by hand, to compare what a card does with it:
  * A language model behind our own small streaming protocol (docs/stand-in-llm.md): one POST, answered by a body of
  * newline-delimited JSON. Closing the request cancels it.
  */
-import { EngineFault, type LlmEngine, type LlmEvent, type LlmRequest, type Readiness } from '../contract.js';
+import {
+  EngineFault,
+  type LlmEngine,
+  type LlmEvent,
+  type LlmRequest,
+  type Readiness,
+} from '@verbalon/engines';
 
-/** Between checks whether an engine that was down has come back, in ms. */
+/**
+ * Written by hand, to compare what a card does with it: Between checks whether an engine that was down has come back, in ms. */
 const LOOK_AGAIN_MS = 2_000;
 
 export interface LinesOptions {
@@ -122,7 +130,8 @@ function readLine(text: string): Line {
   throw new EngineFault('engine-garbled', `this line is not part of the protocol: ${text.slice(0, 80)}`);
 }
 
-/** Node's fetch hides what went wrong in `cause`. */
+/**
+ * Written by hand, to compare what a card does with it: Node's fetch hides what went wrong in `cause`. */
 function reasonOf(error: unknown): string {
   const cause = error instanceof Error ? (error.cause as { code?: string } | undefined) : undefined;
   if (cause?.code === 'ECONNREFUSED') return 'nothing listens there';

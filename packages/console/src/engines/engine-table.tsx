@@ -1,0 +1,124 @@
+/** All engines: what they are, how they are, what they cost; and a real round trip with each. */
+import { useState } from 'react';
+import { priceWords } from '@verbalon/client';
+import type { EngineCheck, EngineSummary } from '@verbalon/protocol';
+import { EngineSign, ROLE_WORDS, WHERE_WORDS } from '../shared/engine-sign.js';
+import { Notice } from '../shared/notice.js';
+import { http } from '../shared/use-loaded.js';
+import { useWork } from '../shared/use-work.js';
+
+export function EngineTable({ engines }: { engines: EngineSummary[] }) {
+  const [checks, setChecks] = useState<Record<string, EngineCheck>>({});
+  const { doing, trouble, run } = useWork();
+  const check = (names: string[]) =>
+    run(async (tell) => {
+      for (const name of names) {
+        tell(name);
+        const [found] = await http.checkEngines([name]);
+        setChecks((before) => ({ ...before, [name]: found! }));
+      }
+    });
+  return (
+    <section className="flex flex-col gap-2" aria-label="All engines">
+      <div className="flex items-center gap-3">
+        <button
+          className="btn btn-sm"
+          disabled={doing !== null}
+          onClick={() => check(engines.map(({ name }) => name))}
+        >
+          Check all
+        </button>
+        {doing !== null && <span role="status">{doing} is being asked …</span>}
+      </div>
+      {trouble && <Notice trouble={trouble} />}
+      <div className="overflow-x-auto">
+        <table className="table table-xs">
+          <thead>
+            <tr>
+              <th>Engine</th>
+              <th>Role</th>
+              <th>Where</th>
+              <th>Languages</th>
+              <th>First answer</th>
+              <th>Price</th>
+              <th>State</th>
+              <th />
+            </tr>
+          </thead>
+          <tbody>
+            {engines.map((engine) => (
+              <Row
+                key={engine.name}
+                engine={engine}
+                check={checks[engine.name]}
+                busy={doing !== null}
+                run={() => check([engine.name])}
+              />
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </section>
+  );
+}
+
+interface RowProps {
+  engine: EngineSummary;
+  check: EngineCheck | undefined;
+  busy: boolean;
+  run: () => void;
+}
+
+function Row({ engine, check, busy, run }: RowProps) {
+  const { name, title, role, where, region, languages, usualFirstMs, state, why, resting } = engine;
+  return (
+    <>
+      <tr className={check ? 'border-b-0' : ''}>
+        <td>
+          <strong>{name}</strong> <span className="text-accent">{title}</span>
+        </td>
+        <td>{ROLE_WORDS[role]}</td>
+        <td>
+          {WHERE_WORDS[where]}
+          {region && `, ${region}`}
+        </td>
+        <td>{languages.join(', ')}</td>
+        <td className="times">{usualFirstMs === null ? '' : `${usualFirstMs} ms`}</td>
+        <td>{priceWords(engine)}</td>
+        <td>
+          <span className="inline-flex items-center gap-1">
+            <EngineSign state={resting ? 'down' : state} /> {resting ? 'resting' : state}
+            {(resting ?? why) && <span className="text-error">: {resting ?? why}</span>}
+          </span>
+        </td>
+        <td>
+          <button className="btn btn-xs" disabled={busy} onClick={run}>
+            Check
+          </button>
+        </td>
+      </tr>
+      {check && (
+        <tr>
+          <td colSpan={8} className="pt-0">
+            <Checked check={check} />
+          </td>
+        </tr>
+      )}
+    </>
+  );
+}
+
+function Checked({ check: { ok, firstMs, againMs, answered, notes, problem } }: { check: EngineCheck }) {
+  if (!ok && problem) return <Notice trouble={problem} />;
+  return (
+    <p className="text-sm">
+      It answered after <span className="times">{Math.round(firstMs!)} ms</span>, and again after{' '}
+      <span className="times">{Math.round(againMs!)} ms</span>: {answered}
+      {notes.map((note) => (
+        <span key={note} className="block text-warning">
+          {note}
+        </span>
+      ))}
+    </p>
+  );
+}

@@ -1,0 +1,47 @@
+/** Which engines an assistant may use, and which of them is next. */
+import type { EngineRole } from '../conductor/plan.js';
+
+/** What is known of an engine before it is used. */
+export interface EngineFacts {
+  name: string;
+  role: EngineRole;
+  /** As its card says it. */
+  where: 'on-machine' | 'cloud';
+  /** BCP 47. */
+  languages: readonly string[];
+  /** Hosts that it is reached at; none for one that lives in a process of ours. Engines that it passes on to included. */
+  hosts: readonly string[];
+}
+
+/** Why this engine may not serve, or null. The card's word is not enough for `on-machine`: every address must be of this machine. */
+export function forbidden(
+  { name, where, hosts }: EngineFacts,
+  stay: 'on-machine' | undefined,
+): string | null {
+  if (stay !== 'on-machine') return null;
+  if (where !== 'on-machine') return `"${name}" runs in a cloud, and this assistant stays on the machine`;
+  const away = hosts.find((host) => !isThisMachine(host));
+  return away === undefined ? null : `"${name}" is at ${away}, and this assistant stays on the machine`;
+}
+
+/** Does the engine know the language? A tag stands for all its regions. */
+export function speaks({ languages }: Pick<EngineFacts, 'languages'>, language: string): boolean {
+  const primary = (tag: string) => tag.toLowerCase().split('-')[0];
+  return languages.some((one) => one === '*' || primary(one) === primary(language));
+}
+
+/** A literal address of the loopback interface, or its name; a name that has to be looked up is none. */
+export function isThisMachine(host: string): boolean {
+  const bare = host.replace(/^\[|\]$/g, '').toLowerCase();
+  return bare === 'localhost' || bare === '::1' || /^127\.\d{1,3}\.\d{1,3}\.\d{1,3}$/.test(bare);
+}
+
+/** The next engine: the first that is not tried and not resting; then one that rests; null when all were tried. */
+export function nextEngine(
+  order: readonly string[],
+  resting: Readonly<Record<string, string>>,
+  tried: readonly string[],
+): string | null {
+  const left = order.filter((name) => !tried.includes(name));
+  return left.find((name) => !(name in resting)) ?? left[0] ?? null;
+}

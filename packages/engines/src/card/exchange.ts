@@ -1,0 +1,84 @@
+/** One request to an engine and its answer, over whatever its card names. */
+import { StringDecoder } from 'node:string_decoder';
+import { EngineFault } from '../contract.js';
+
+export type Incoming = { texts: string[] } | { bytes: Buffer };
+
+export interface Exchange {
+  send(data: string | Buffer): void;
+  /** Nothing more will be sent. */
+  finish(): void;
+  /** Ends with the answer; throws EngineFault. */
+  readonly incoming: AsyncIterable<Incoming>;
+}
+
+/** What one message, or all of an answer that is read as a whole, may have, in bytes. */
+export const MOST_MESSAGE_BYTES = 8_000_000;
+export const MOST_ANSWER_BYTES = 40_000_000;
+
+/** Bytes as they come, cut into what the card says they are. Lines that came together are given together. */
+export async function* cutInto(
+  form: 'lines' | 'events' | 'whole' | 'sound',
+  name: string,
+  chunks: AsyncIterable<Buffer>,
+): AsyncIterable<Incoming> {
+  const decoder = new StringDecoder('utf8');
+  let rest = '';
+  let all = 0;
+  for await (const chunk of chunks) {
+    all += chunk.length;
+    if (all > MOST_ANSWER_BYTES) throw tooMuch(name, all);
+    if (form === 'sound') {
+      yield { bytes: chunk };
+      continue;
+    }
+    const text = decoder.write(chunk);
+    rest += text;
+    if (rest.length > MOST_MESSAGE_BYTES) throw tooMuch(name, rest.length);
+    // Only what is new is searched: a line of megabytes comes in many chunks.
+    if (form === 'whole' || !text.includes('\n')) continue;
+    const lines = rest.split('\n');
+    rest = lines.pop()!;
+    const texts = textsOf(form, lines);
+    if (texts.length > 0) yield { texts };
+  }
+  const texts = textsOf(form, [rest + decoder.end()]);
+  if (texts.length > 0) yield { texts };
+}
+
+/** Of server-sent events only the data matter; an event is one line of them. */
+function textsOf(form: string, lines: readonly string[]): string[] {
+  const data =
+    form === 'events' ? lines.filter((line) => line.startsWith('data:')).map((line) => line.slice(5)) : lines;
+  return data.filter((line) => line.trim() !== '');
+}
+
+export function tooMuch(name: string, bytes: number): EngineFault {
+  return new EngineFault('engine-garbled', `${name} sent ${bytes} bytes at once: more than any answer has`);
+}
+
+/** What the numbers of HTTP mean for an engine. */
+export function refusedWith(name: string, status: number, body: string, retryAfter?: string): EngineFault {
+  const said = body.trim() === '' ? '' : `: ${body.trim().slice(0, 160)}`;
+  if (status === 401 || status === 403)
+    return new EngineFault('engine-key-wrong', `${name} answers ${status}${said}`);
+  if (status === 429) {
+    const when = retryAfter ? `; it wants ${retryAfter} s of peace` : '';
+    return new EngineFault(
+      'engine-busy',
+      `${name} answers 429${when}${said}`,
+      Number(retryAfter) * 1000 || null,
+    );
+  }
+  if (status >= 500) return new EngineFault('engine-down', `${name} answers ${status}${said}`);
+  return new EngineFault('engine-refused', `${name} answers ${status}${said}`);
+}
+
+/** What went wrong with a connection, in words. */
+export function reasonOf(error: unknown): string {
+  const { code, message } = (error ?? {}) as { code?: string; message?: string };
+  if (code === 'ECONNREFUSED') return 'nothing listens there';
+  if (code === 'ENOTFOUND' || code === 'EAI_AGAIN') return 'no such host is known';
+  if (code === 'ECONNRESET' || code === 'EPIPE') return 'it cut the connection';
+  return message ?? code ?? String(error);
+}

@@ -1,0 +1,150 @@
+/** Reads an engine's messages as its card says. */
+import type { HeardWord, WordTime } from '@verbalon/core';
+import type { ReadRule, ReceivePart } from '@verbalon/protocol';
+import { EngineFault } from '../contract.js';
+import { at, firstAt } from './pointer.js';
+
+export type Found =
+  | { kind: 'partial' | 'final'; words: HeardWord[]; alternatives: string[] }
+  | { kind: 'piece'; text: string }
+  | { kind: 'usage'; tokensIn: number | null; tokensOut: number | null }
+  | { kind: 'sound'; bytes: Buffer }
+  | { kind: 'words'; words: WordTime[] }
+  | { kind: 'closes'; how: 'end' | 'hand over' }
+  | { kind: 'end' };
+
+/** So much of a strange message is shown. */
+const SHOWN = 120;
+
+type HeardText = NonNullable<ReadRule['final']>;
+type WordList = NonNullable<ReadRule['words']>;
+
+export class Reader {
+  private first: string | null = null;
+  private fitted = 0;
+  private messages = 0;
+
+  constructor(
+    private readonly name: string,
+    private readonly part: ReceivePart,
+  ) {}
+
+  /** @throws EngineFault `engine-garbled` for what is not JSON, `engine-refused` for an error that the engine tells */
+  read(text: string): Found[] {
+    this.messages++;
+    this.first ??= text.slice(0, SHOWN);
+    if (text.trim() === this.part.endMark) return [{ kind: 'end' }];
+    const message = this.parse(text);
+    const found: Found[] = [];
+    for (const rule of this.part.read ?? []) if (fits(rule, message)) this.apply(rule, message, found);
+    if (found.length > 0) this.fitted++;
+    return found;
+  }
+
+  /** The answer is over, and nothing in it was what was wanted: the card does not fit the engine. */
+  nothing(wanted: string): EngineFault {
+    const { name, first, messages, fitted } = this;
+    if (first === null)
+      return new EngineFault('engine-garbled', `${name} ended its answer without a message`);
+    const what =
+      fitted === 0 ? `none of ${messages} messages fits a rule of its card` : `its answer holds no ${wanted}`;
+    return new EngineFault('engine-garbled', `${name}: ${what}; the first was: ${first}`);
+  }
+
+  private parse(text: string): unknown {
+    try {
+      return JSON.parse(text);
+    } catch {
+      throw new EngineFault('engine-garbled', `${this.name} sent what is not JSON: ${text.slice(0, SHOWN)}`);
+    }
+  }
+
+  private apply(rule: ReadRule, message: unknown, found: Found[]): void {
+    if (rule.error) {
+      const why = firstAt(message, rule.error.message);
+      const code = rule.error.code === undefined ? undefined : at(message, rule.error.code);
+      if (why !== undefined || code !== undefined)
+        throw new EngineFault(
+          'engine-refused',
+          `${this.name}: ${[code, why].filter(Boolean).map(shown).join(', ')}`,
+        );
+    }
+    if (rule.partial) found.push(...this.heard('partial', rule.partial, message));
+    if (rule.final) found.push(...this.heard('final', rule.final, message));
+    if (rule.piece !== undefined) {
+      const text = firstAt(message, rule.piece);
+      if (typeof text === 'string' && text !== '') found.push({ kind: 'piece', text });
+    }
+    if (rule.usage) {
+      const count = (pointer?: string) => numberOr(pointer === undefined ? null : at(message, pointer), null);
+      const [tokensIn, tokensOut] = [count(rule.usage.in), count(rule.usage.out)];
+      if (tokensIn !== null || tokensOut !== null) found.push({ kind: 'usage', tokensIn, tokensOut });
+    }
+    if (rule.words) found.push({ kind: 'words', words: this.words(rule.words, message).map(({ word, toMs }) => ({ word, endMs: toMs })) }); // prettier-ignore
+    if (rule.sound !== undefined) {
+      const sound = at(message, rule.sound);
+      if (typeof sound === 'string') found.push({ kind: 'sound', bytes: Buffer.from(sound, 'base64') });
+    }
+    if (rule.closes) found.push({ kind: 'closes', how: rule.closes });
+    if (rule.end) found.push({ kind: 'end' });
+  }
+
+  private heard(
+    kind: 'partial' | 'final',
+    { text, words, alternatives }: HeardText,
+    message: unknown,
+  ): Found[] {
+    const said = firstAt(message, text);
+    if (typeof said !== 'string') return [];
+    const others = alternatives === undefined ? [] : at(message, alternatives);
+    const listed = words
+      ? this.words(words, message).map((one) => ({ ...one, word: plainWord(one.word) }))
+      : [];
+    return [
+      {
+        kind,
+        words: listed.length > 0 ? listed : spread(said),
+        alternatives: Array.isArray(others) ? others.filter((one) => typeof one === 'string') : [],
+      },
+    ];
+  }
+
+  private words({ list, word, from, to, confidence, unit }: WordList, message: unknown): HeardWord[] {
+    const listed = at(message, list);
+    if (!Array.isArray(listed)) return [];
+    const share = unit === 's' ? 1000 : 1;
+    return listed.flatMap((one: unknown) => {
+      const text = at(one, word);
+      if (typeof text !== 'string' || text === '') return [];
+      const toMs = numberOr(at(one, to), 0) * share;
+      const fromMs = from === undefined ? toMs : numberOr(at(one, from), 0) * share;
+      const sure = confidence === undefined ? null : numberOr(at(one, confidence), null);
+      return [{ word: text, fromMs, toMs, ...(sure === null ? {} : { confidence: sure }) }];
+    });
+  }
+}
+
+function fits({ when }: ReadRule, message: unknown): boolean {
+  for (const pointer in when) if (at(message, pointer) !== when[pointer]) return false;
+  return true;
+}
+
+function numberOr<T>(value: unknown, other: T): number | T {
+  return typeof value === 'number' && Number.isFinite(value) ? value : other;
+}
+
+/** Words without times; whoever knows how long the sound was spreads them over it. */
+function spread(text: string): HeardWord[] {
+  return text
+    .split(/\s+/)
+    .map(plainWord)
+    .filter(Boolean)
+    .map((word) => ({ word, fromMs: -1, toMs: -1 }));
+}
+
+/** As a recogniser hears it: no capitals, no marks; the written form is made later, for all engines alike. */
+function plainWord(text: string): string {
+  return text.toLowerCase().replace(/[^\p{L}\p{N}'’-]+/gu, '');
+}
+
+const shown = (value: unknown) => (typeof value === 'string' ? value : JSON.stringify(value)).slice(0, SHOWN);

@@ -1,0 +1,238 @@
+/**
+ * Around every engine: waits no longer than its deadlines, keeps how it has been of late, and holds it to its limit of
+ * requests at once. What it throws is always an EngineFault.
+ */
+import { EngineHealth, HOUSE_RATE_HZ, msOfSamples, USUAL_DEADLINES, type Deadlines } from '@verbalon/core';
+import { EngineFault, type AnyEngine, type LlmEngine, type SttEngine, type TtsEngine } from '../contract.js';
+import { EventQueue } from '../event-queue.js';
+import { guardedHearing } from './hearing.js';
+
+export interface GuardOptions {
+  deadlines?: { firstMs?: number | undefined; betweenMs?: number | undefined } | undefined;
+  atOnce?: number | undefined;
+  /** A second engine may be asked beside it when it is late. */
+  seconded?: boolean | undefined;
+}
+
+/** A rest that a wrong key needs: nobody changes keys within a talk, in ms. */
+const WRONG_KEY_REST_MS = 60_000;
+
+export class Guard {
+  readonly health: EngineHealth;
+  private running = 0;
+
+  constructor(
+    readonly name: string,
+    private readonly options: GuardOptions,
+    private readonly clock: () => number = () => performance.now(),
+  ) {
+    const { firstMs, betweenMs } = options.deadlines ?? {};
+    this.health = new EngineHealth({
+      firstMs: firstMs ?? USUAL_DEADLINES.firstMs,
+      betweenMs: betweenMs ?? USUAL_DEADLINES.betweenMs,
+    });
+  }
+
+  get now(): number {
+    return this.clock();
+  }
+
+  get deadlines(): Deadlines {
+    return this.health.deadlines();
+  }
+
+  /** After so long it is late and may be seconded; null where it may not. */
+  get secondAfterMs(): number | null {
+    return this.options.seconded ? this.health.secondAfterMs() : null;
+  }
+
+  /** Null when it is to be used. */
+  resting(): string | null {
+    return this.health.resting(this.clock());
+  }
+
+  /** A request begins. @throws EngineFault `engine-busy` @returns what ends it */
+  enter(): () => void {
+    const { atOnce } = this.options;
+    if (atOnce !== undefined && this.running >= atOnce)
+      throw new EngineFault('engine-busy', `${this.name} takes ${atOnce} requests at once, as its card says`);
+    this.running++;
+    let left = false;
+    return () => {
+      if (!left) this.running--;
+      left = true;
+    };
+  }
+
+  failed(error: unknown): EngineFault {
+    const fault =
+      error instanceof EngineFault ? error : new EngineFault('engine-down', `${this.name}: ${String(error)}`);
+    if (fault.code === 'voice-unknown') return fault;
+    const restMs =
+      fault.code === 'engine-key-wrong' || fault.code === 'engine-key-missing'
+        ? WRONG_KEY_REST_MS
+        : fault.retryMs;
+    this.health.failed(this.clock(), fault.detail, restMs);
+    return fault;
+  }
+
+  late(what: string, ms: number): EngineFault {
+    return new EngineFault('engine-late', `${this.name} gave no ${what} within ${Math.round(ms)} ms`);
+  }
+}
+
+/** The engine inside its guard. */
+export function guarded<E extends AnyEngine>(engine: E, options: GuardOptions = {}): E & { guard: Guard } {
+  const guard = new Guard(engine.name, options);
+  const own =
+    engine.role === 'stt'
+      ? { open: guardedHearing(engine as SttEngine, guard) }
+      : engine.role === 'llm'
+        ? { think: guardedThinking(engine as LlmEngine, guard) }
+        : { speak: guardedSpeaking(engine as TtsEngine, guard) };
+  return new Proxy(engine, {
+    get(target, key) {
+      if (key === 'guard') return guard;
+      if (key in own) return own[key as keyof typeof own];
+      const value: unknown = Reflect.get(target, key, target);
+      return typeof value === 'function' ? (value as (...all: unknown[]) => unknown).bind(target) : value;
+    },
+  }) as E & { guard: Guard };
+}
+
+function guardedThinking(engine: LlmEngine, guard: Guard): LlmEngine['think'] {
+  return (request) => {
+    const answers = (signal: AbortSignal) => engine.think({ ...request, signal });
+    return timed(guard, answers, request.signal, {
+      what: 'piece',
+      counts: ({ kind }) => kind === 'piece',
+      late: guard.secondAfterMs === null ? null : { afterMs: guard.secondAfterMs, event: { kind: 'late' } },
+    });
+  };
+}
+
+function guardedSpeaking(engine: TtsEngine, guard: Guard): TtsEngine['speak'] {
+  return (request) => {
+    const sounds = (signal: AbortSignal) => engine.speak({ ...request, signal });
+    return timed(guard, sounds, request.signal, {
+      what: 'sound',
+      counts: () => true,
+      soundMs: ({ samples }) => msOfSamples(samples.length, HOUSE_RATE_HZ),
+    });
+  };
+}
+
+/** One timer for many pieces: when it rings it looks when the last one came, and waits for the rest of the time. */
+class Deadline {
+  private timer: NodeJS.Timeout | undefined;
+  private limitMs = 0;
+  private fromMs = 0;
+
+  constructor(
+    private readonly guard: Guard,
+    private readonly missed: (limitMs: number) => void,
+  ) {}
+
+  begin(limitMs: number): void {
+    this.stop();
+    this.limitMs = limitMs;
+    this.fromMs = this.guard.now;
+    this.look();
+  }
+
+  /** What was waited for has come; the next is waited for. @returns how long it took, in ms */
+  met(): number {
+    const tookMs = this.guard.now - this.fromMs;
+    this.fromMs += tookMs;
+    return tookMs;
+  }
+
+  stop(): void {
+    clearTimeout(this.timer);
+  }
+
+  private look(): void {
+    const leftMs = this.limitMs - (this.guard.now - this.fromMs);
+    if (leftMs <= 0) this.missed(this.limitMs);
+    else this.timer = setTimeout(() => this.look(), leftMs);
+  }
+}
+
+/** What is given, and which of it is an answer. */
+interface Given<T> {
+  what: string;
+  counts: (event: T) => boolean;
+  /** Of sound: how long it lasts. It must not come slower than it is heard. */
+  soundMs?: (event: T) => number;
+  /** Given once when the first answer takes longer than this. */
+  late?: { afterMs: number; event: T } | null;
+}
+
+/** What the engine gives, each in time. It is read as fast as it gives: the time that whoever asked takes is not the engine's. */
+function timed<T>(
+  guard: Guard,
+  ask: (signal: AbortSignal) => AsyncIterable<T>,
+  signal: AbortSignal,
+  { what, counts, soundMs, late: beside }: Given<T>,
+): AsyncIterable<T> {
+  const queue = new EventQueue<T>();
+  const abort = new AbortController();
+  const { firstMs, betweenMs } = guard.deadlines;
+  let leave = (): void => undefined;
+  let answered = 0;
+  /** Since the first sound, and how much of it there is. */
+  let sinceMs = 0;
+  let givenMs = 0;
+  let late: NodeJS.Timeout | undefined;
+  const deadline = new Deadline(guard, (limitMs) => fail(guard.late(answered === 0 ? `first ${what}` : `further ${what}`, limitMs))); // prettier-ignore
+  const over = (): void => {
+    signal.removeEventListener('abort', over);
+    clearTimeout(late);
+    deadline.stop();
+    leave();
+    abort.abort();
+    queue.end();
+  };
+  const fail = (error: unknown): void => {
+    if (!signal.aborted) queue.fail(guard.failed(error));
+    over();
+  };
+  const read = async (): Promise<void> => {
+    for await (const event of ask(AbortSignal.any([signal, abort.signal]))) {
+      if (abort.signal.aborted) return;
+      if (counts(event)) {
+        const tookMs = deadline.met();
+        if (answered++ > 0) {
+          guard.health.answeredNext(tookMs);
+          sinceMs += tookMs;
+        } else {
+          guard.health.answeredFirst(tookMs);
+          clearTimeout(late);
+          deadline.begin(betweenMs);
+        }
+      }
+      queue.push(event);
+      givenMs += soundMs?.(event) ?? 0;
+      if (soundMs && sinceMs - givenMs > betweenMs) throw guard.late('sound as fast as it is heard', sinceMs);
+    }
+    if (!signal.aborted && !abort.signal.aborted) guard.health.succeeded();
+  };
+  const begin = (): void => {
+    leave = guard.enter();
+    signal.addEventListener('abort', over, { once: true });
+    if (beside) late = setTimeout(() => queue.push(beside.event), beside.afterMs);
+    deadline.begin(firstMs);
+    void read().then(over, fail);
+  };
+  return {
+    [Symbol.asyncIterator]() {
+      begin();
+      const events = queue[Symbol.asyncIterator]();
+      const done = (): Promise<IteratorResult<T, undefined>> => {
+        over();
+        return Promise.resolve({ done: true, value: undefined });
+      };
+      return { next: () => events.next(), return: done };
+    },
+  };
+}

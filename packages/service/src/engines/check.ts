@@ -1,0 +1,151 @@
+/** A real round trip with an engine, twice: does it answer, how fast, and what is to be done if it does not. */
+import { HOUSE_RATE_HZ, joinPcm16, levelDb, msOfSamples, toFloats } from '@verbalon/core';
+import { EngineFault, type LlmEngine, type SttEngine, type TtsEngine } from '@verbalon/engines';
+import type { EngineCheck } from '@verbalon/protocol';
+import { isProblemCode, problemOf } from '../problems.js';
+import type { Project } from '../project/project.js';
+import { recordingSound } from '../sound/recordings.js';
+import type { EngineSet, Guarded } from './engine-set.js';
+
+const PATIENCE_MS = 15_000;
+/** Slower than this to its first answer is too slow for a talk, in ms. */
+const SLOW_MS = 1_500;
+/** A first call that is so much slower than the second is worth a note. */
+const WARMING_FACTOR = 2;
+const WARMING_MS = 150;
+const QUESTION = 'What time is supper?';
+const SENTENCE = 'Supper is at half past six.';
+/** A letter sounds about so long, in ms; a clip that differs by more than this factor is at the wrong rate. */
+const LETTER_MS = 62;
+const WRONG_RATE_FACTOR = 1.8;
+/** Speech is hardly ever louder than this all the time, in dBFS; sound of the wrong encoding is. */
+const NOISE_DB = -6;
+
+interface Trip {
+  firstMs: number;
+  answered: string;
+  notes: string[];
+}
+
+export async function checkEngine(project: Project, engines: EngineSet, name: string): Promise<EngineCheck> {
+  const engine = engines.get(name);
+  const about = { name, role: engine.role, where: engine.where };
+  try {
+    await engines.warm(name);
+    const first = await trip(engine, project);
+    const again = await trip(engine, project);
+    const notes = [...again.notes];
+    if (first.firstMs > WARMING_FACTOR * again.firstMs + WARMING_MS)
+      notes.push('the first call was much slower than the second: keep it warm');
+    if (again.firstMs > SLOW_MS)
+      notes.push(`${Math.round(again.firstMs)} ms to its first answer is too slow for a talk`);
+    const round = (ms: number) => Math.round(ms * 10) / 10;
+    return {
+      ...about,
+      ok: true,
+      firstMs: round(first.firstMs),
+      againMs: round(again.firstMs),
+      answered: again.answered,
+      notes,
+      problem: null,
+    };
+  } catch (error) {
+    const code = error instanceof EngineFault && isProblemCode(error.code) ? error.code : 'engine-down';
+    const detail = error instanceof EngineFault ? error.detail : String(error);
+    return {
+      ...about,
+      ok: false,
+      firstMs: null,
+      againMs: null,
+      answered: '',
+      notes: [],
+      problem: problemOf(code, detail),
+    };
+  }
+}
+
+async function trip(engine: Guarded, project: Project): Promise<Trip> {
+  const abort = new AbortController();
+  const timer = setTimeout(() => abort.abort(), PATIENCE_MS);
+  try {
+    const { signal } = abort;
+    if (engine.role === 'stt') return await hearing(engine, project, signal);
+    if (engine.role === 'llm') return await thinking(engine, signal);
+    return await speaking(engine, signal);
+  } finally {
+    clearTimeout(timer);
+  }
+}
+
+/** A recording of the project goes in as fast as it can; the time counts from its end. */
+async function hearing(engine: SttEngine, project: Project, signal: AbortSignal): Promise<Trip> {
+  const { samples, text } = recordingSound(project.folder);
+  const language = engine.languages[0] ?? 'en';
+  const stream = engine.open({ language, profile: null, talk: 'check', signal });
+  for (let at = 0; at < samples.length; at += HOUSE_RATE_HZ / 5)
+    stream.push(samples.slice(at, at + HOUSE_RATE_HZ / 5));
+  const fromMs = performance.now();
+  stream.finish();
+  let heard = '';
+  let finalMs = 0;
+  for await (const event of stream.events) {
+    if (event.kind !== 'final') continue;
+    finalMs = performance.now() - fromMs;
+    heard = event.words.map(({ word }) => word).join(' ');
+  }
+  engine.forget('check');
+  if (finalMs === 0) throw new EngineFault('engine-garbled', `${engine.name} ended without final words`);
+  const notes = heard === '' ? [`it heard no word in a recording of "${text}"`] : [];
+  return { firstMs: finalMs, answered: heard, notes };
+}
+
+async function thinking(engine: LlmEngine, signal: AbortSignal): Promise<Trip> {
+  const fromMs = performance.now();
+  let firstMs: number | null = null;
+  let answered = '';
+  const messages = [{ role: 'caller' as const, text: QUESTION }];
+  const request = { persona: 'You answer in one short sentence.', messages, answers: 'brief' as const };
+  for await (const event of engine.think({
+    ...request,
+    language: engine.languages[0] ?? 'en',
+    talk: 'check',
+    signal,
+  })) {
+    if (event.kind !== 'piece') continue;
+    firstMs ??= performance.now() - fromMs;
+    answered += event.text;
+  }
+  if (firstMs === null) throw new EngineFault('engine-garbled', `${engine.name} wrote nothing`);
+  return { firstMs, answered: answered.trim(), notes: [] };
+}
+
+async function speaking(engine: TtsEngine, signal: AbortSignal): Promise<Trip> {
+  const fromMs = performance.now();
+  let firstMs: number | null = null;
+  const parts: Int16Array[] = [];
+  for await (const { samples } of engine.speak({
+    text: SENTENCE,
+    language: engine.languages[0] ?? 'en',
+    voice: {},
+    signal,
+  })) {
+    firstMs ??= performance.now() - fromMs;
+    parts.push(samples);
+  }
+  const all = joinPcm16(parts);
+  if (firstMs === null || all.length === 0)
+    throw new EngineFault('engine-garbled', `${engine.name} gave no sound`);
+  const ms = msOfSamples(all.length, HOUSE_RATE_HZ);
+  const level = levelDb(toFloats(all));
+  const factor = ms / (SENTENCE.length * LETTER_MS);
+  const notes: string[] = [];
+  if (factor > WRONG_RATE_FACTOR || factor < 1 / WRONG_RATE_FACTOR)
+    notes.push(
+      `its sound is ${factor.toFixed(1)} times as long as usual: is the rate that its card says right?`,
+    );
+  if (level > NOISE_DB)
+    notes.push(
+      `its sound is as loud as noise (${level.toFixed(0)} dBFS): is the encoding that its card says right?`,
+    );
+  return { firstMs, answered: `${(ms / 1000).toFixed(1)} s of sound at ${level.toFixed(0)} dBFS`, notes };
+}

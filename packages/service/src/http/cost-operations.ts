@@ -1,0 +1,130 @@
+/** What talks and days cost; and swaps of engines and languages in a talk that goes on. */
+import type { Request } from 'express';
+import { Type } from '@sinclair/typebox';
+import { standingPrice, sumOf, withOther, type EngineRole, type Use } from '@verbalon/core';
+import {
+  CostQuery,
+  DayCost,
+  DaysQuery,
+  LanguageRequest,
+  SwapRequest,
+  TalkCost,
+  type EngineCost,
+} from '@verbalon/protocol';
+import { ProblemError } from '../problems.js';
+import type { HttpHost } from './app.js';
+import { fromStore, idOf } from './conversation-operations.js';
+import { bodyOf, queryOf, type Operation } from './operation.js';
+
+const USUAL_DAYS = 30;
+const DAY_MS = 86_400_000;
+
+export function costOperations({ reader, engines, calls }: HttpHost): Operation[] {
+  const standingOf = (engine: string, day: string): DayCost['standing'] => {
+    const prices = engines.prices(engine);
+    if (prices?.hour === undefined && prices?.month === undefined) return null;
+    return { currency: prices.currency, cost: standingPrice(prices, day, new Date()) };
+  };
+  const goingOn = (request: Request) => {
+    const id = idOf(request);
+    const call = [...calls.values()].find(({ conversation }) => conversation === id);
+    if (!call) throw new ProblemError('talk-unknown', `${id} is not going on`);
+    return call;
+  };
+  return [
+    {
+      method: 'get',
+      path: '/v1/conversations/{id}/cost',
+      id: 'readCost',
+      summary:
+        'What a talk cost by engine and turn; with stt, llm or tts, what the same would have cost with those engines',
+      query: CostQuery,
+      answers: [{ type: 'application/json', schema: TalkCost }],
+      handle: fromStore(async (request, response) => {
+        const others = queryOf(request, CostQuery);
+        const uses = await reader.uses(idOf(request));
+        const turns = [...new Set(uses.map(({ turn }) => turn))];
+        const asked = (['stt', 'llm', 'tts'] as const).filter((role) => others[role] !== undefined);
+        const prices = Object.fromEntries(
+          asked.map((role) => [role, engines.prices(engines.of(role, others[role]!).name)]),
+        );
+        const cost: TalkCost = {
+          sums: sumOf(uses),
+          engines: byEngine(uses),
+          turns: turns.map((turn) => ({ turn, sums: sumOf(uses.filter((use) => use.turn === turn)) })),
+          other: asked.length === 0 ? null : sumOf(withOther(uses, prices)),
+        };
+        response.json(cost);
+      }),
+    },
+    {
+      method: 'get',
+      path: '/v1/costs',
+      id: 'readCosts',
+      summary:
+        'What engines were used for and cost, by day (UTC), with rent and plans of those that were used',
+      query: DaysQuery,
+      answers: [{ type: 'application/json', schema: Type.Array(DayCost) }],
+      handle: fromStore(async (request, response) => {
+        const { days } = queryOf(request, DaysQuery);
+        const uses = await reader.usesSince(new Date(Date.now() - (days ?? USUAL_DAYS) * DAY_MS));
+        const byDay = new Map<string, typeof uses>();
+        for (const use of uses) {
+          const day = use.at.toISOString().slice(0, 10);
+          byDay.set(day, [...(byDay.get(day) ?? []), use]);
+        }
+        const rows = [...byDay].flatMap(([day, its]) =>
+          byEngine(its).map((one): DayCost => ({ day, ...one, standing: standingOf(one.engine, day) })),
+        );
+        response.json(rows);
+      }),
+    },
+    {
+      method: 'post',
+      path: '/v1/conversations/{id}/swap',
+      id: 'swapEngine',
+      summary:
+        'Another engine is to serve in a talk that goes on, from the next segment, thought or phrase on',
+      body: SwapRequest,
+      answers: [{ type: 'application/json', schema: SwapRequest }],
+      handle: (request: Request, response) => {
+        const { role, engine } = bodyOf(request, SwapRequest);
+        goingOn(request).swap(role, engine);
+        response.json({ role, engine });
+      },
+    },
+    {
+      method: 'post',
+      path: '/v1/conversations/{id}/language',
+      id: 'setLanguage',
+      summary: 'She is to hear, or to answer in, another language in a talk that goes on',
+      body: LanguageRequest,
+      answers: [{ type: 'application/json', schema: LanguageRequest }],
+      handle: (request: Request, response) => {
+        const wanted = bodyOf(request, LanguageRequest);
+        goingOn(request).setLanguage(wanted);
+        response.json(wanted);
+      },
+    },
+  ];
+}
+
+function byEngine(uses: readonly Use[]): EngineCost[] {
+  const names = [...new Set(uses.map(({ role, engine }) => `${role} ${engine}`))];
+  return names.map((name) => {
+    const its = uses.filter(({ role, engine }) => `${role} ${engine}` === name);
+    const total = (key: 'requests' | 'audioMs' | 'characters' | 'tokensIn' | 'tokensOut') =>
+      its.reduce((sum, use) => sum + use[key], 0);
+    const [role, engine] = name.split(' ') as [EngineRole, string];
+    return {
+      engine,
+      role,
+      requests: total('requests'),
+      audioMs: total('audioMs'),
+      characters: total('characters'),
+      tokensIn: total('tokensIn'),
+      tokensOut: total('tokensOut'),
+      sums: sumOf(its),
+    };
+  });
+}

@@ -1,0 +1,103 @@
+/** The recognitions of a talk. */
+import type { HeardWord, OrderOf } from '@verbalon/core';
+import { HOUSE_RATE_HZ, msOfSamples } from '@verbalon/core';
+import type { SttStream } from '@verbalon/engines';
+import type { CallerSound } from './caller-sound.js';
+import { troubleOf, type TalkContext } from './context.js';
+
+interface Hearing {
+  engine: string;
+  stream: SttStream;
+  abort: AbortController;
+  closed: boolean;
+  /** Samples that went into it. */
+  count: number;
+}
+
+export class Hearings {
+  private readonly running = new Map<number, Hearing>();
+  private readonly used = new Set<string>();
+
+  constructor(
+    private readonly talk: TalkContext,
+    private readonly sound: CallerSound,
+  ) {}
+
+  open({ recognition, engine, language, fromMs, toMs }: OrderOf<'openRecognition'>): void {
+    const { id, profile, engines } = this.talk;
+    const abort = new AbortController();
+    this.used.add(engine);
+    const stream = engines.of('stt', engine).open({ language, profile, talk: id, signal: abort.signal });
+    const before = this.sound.between(fromMs, toMs);
+    const hearing = { engine, stream, abort, closed: false, count: before.length };
+    this.running.set(recognition, hearing);
+    stream.push(before);
+    void this.listen(recognition, hearing, fromMs);
+    if (toMs !== null) this.close(recognition);
+  }
+
+  push(samples: Int16Array): void {
+    for (const hearing of this.running.values()) {
+      if (hearing.closed) continue;
+      hearing.count += samples.length;
+      hearing.stream.push(samples);
+    }
+  }
+
+  close(recognition: number): void {
+    const hearing = this.running.get(recognition);
+    if (!hearing) return;
+    hearing.closed = true;
+    hearing.stream.finish();
+  }
+
+  drop(recognition: number): void {
+    const hearing = this.running.get(recognition);
+    this.running.delete(recognition);
+    hearing?.abort.abort();
+    if (hearing) this.spend(hearing, 'cancelled');
+  }
+
+  end(): void {
+    for (const recognition of [...this.running.keys()]) this.drop(recognition);
+    for (const engine of this.used) this.talk.engines.of('stt', engine).forget(this.talk.id);
+  }
+
+  private async listen(recognition: number, hearing: Hearing, fromMs: number): Promise<void> {
+    const { talk } = this;
+    try {
+      for await (const event of hearing.stream.events) {
+        if (!this.running.has(recognition)) return;
+        const words = event.words.map((word) => ({
+          ...word,
+          fromMs: word.fromMs + fromMs,
+          toMs: word.toMs + fromMs,
+        }));
+        if (event.kind === 'partial') talk.happen({ kind: 'partial', recognition, words });
+        else await this.final(recognition, hearing, words, event.alternatives);
+      }
+    } catch (error) {
+      if (!this.running.delete(recognition)) return;
+      this.spend(hearing, 'failed');
+      talk.happen({ kind: 'recognitionTrouble', recognition, ...troubleOf(error, talk.log) });
+    } finally {
+      this.running.delete(recognition);
+    }
+  }
+
+  private async final(
+    recognition: number,
+    hearing: Hearing,
+    words: HeardWord[],
+    alternatives: string[],
+  ): Promise<void> {
+    this.spend(hearing, null);
+    const heard = await this.talk.stages.heard(words);
+    if (this.running.has(recognition))
+      this.talk.happen({ kind: 'final', recognition, words: heard, alternatives });
+  }
+
+  private spend({ engine, count }: Hearing, waste: 'cancelled' | 'failed' | null): void {
+    this.talk.spending.add('stt', engine, { audioMs: msOfSamples(count, HOUSE_RATE_HZ), requests: 1 }, waste);
+  }
+}

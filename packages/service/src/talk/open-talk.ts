@@ -1,0 +1,131 @@
+/** A call's talk, with everything of the service that it needs: engines, records, what it costs. */
+import { pcm16Bytes, speaks, spokenLanguage, type EngineRole, type Plan } from '@verbalon/core';
+import { writeFrame } from '@verbalon/protocol';
+import type { Logger } from 'pino';
+import type { Keeper } from '../database/keeper.js';
+import type { EngineSet } from '../engines/engine-set.js';
+import type { Ledger } from '../engines/ledger.js';
+import { PROBLEMS, ProblemError, type ProblemCode } from '../problems.js';
+import type { Assistant, Project } from '../project/project.js';
+import { definedOnly } from './arrival.js';
+import type { Call } from './call.js';
+import { OwnStages } from './own-stages.js';
+import type { PhraseStore } from './phrase-store.js';
+import { Spending } from './spending.js';
+import { Talk } from './talk.js';
+
+export interface TalkHost {
+  readonly engines: EngineSet;
+  readonly project: Project;
+  readonly ledger: Ledger;
+  readonly phrases: PhraseStore;
+  readonly keeper: Keeper;
+  readonly log: Logger;
+  /** Calls that go on, by their tokens. */
+  readonly calls: Map<string, Call>;
+}
+
+export function openTalk(host: TalkHost, call: Call, assistant: Assistant, plan: Plan): Talk {
+  const { keeper, log, engines, project, phrases } = host;
+  const { conversation, rateHz } = call;
+  const recorded = assistant.file.recorded ?? false;
+  const talk: Talk = new Talk({
+    id: conversation,
+    plan,
+    profile: assistant.profile,
+    voice: definedOnly(assistant.file.voice ?? {}),
+    engines,
+    phrases,
+    stages: new OwnStages(conversation, assistant.file.stages ?? {}, project.folder, log),
+    spending: spendingOf(host, call, assistant, () => talk),
+    rateHz,
+    log,
+    record: {
+      journal: (entry) => recorded && keeper.journal({ conversation, ...entry }),
+      turn: (report) => recorded && keeper.turn({ conversation, report }),
+      audio: (side, firstSample, samples) =>
+        recorded &&
+        keeper.audio({ conversation, side, firstSample, samples: Buffer.from(pcm16Bytes(samples)) }),
+    },
+    send: (out) => call.send(out),
+    sendSound: ({ speech, firstSample, samples, last }) =>
+      call.put(writeFrame({ from: 'assistant', epoch: speech, firstSample, last, samples })),
+    hangUp: () => call.hangUp(),
+    begun: () => engines.listen((engine, resting) => talk.happen({ kind: 'engineIs', engine, resting })),
+  });
+  call.swap = (role, engine) => void swap(host, assistant, talk, role, engine);
+  let languages: Languages = { hears: plan.language, speaks: spokenLanguage(plan) };
+  call.setLanguage = (wanted) => {
+    const next = { hears: wanted.hears ?? languages.hears, speaks: wanted.speaks ?? languages.speaks };
+    talk.happen({ kind: 'languageSet', ...next, lineup: lineupFor(engines, plan, next) });
+    languages = next;
+  };
+  return talk;
+}
+
+/** @throws ProblemError `engine-unknown` or `engine-forbidden` */
+function swap(
+  { engines, project, log }: TalkHost,
+  assistant: Assistant,
+  talk: Talk,
+  role: 'stt' | 'llm' | 'tts',
+  name: string,
+): void {
+  engines.of(role, name);
+  const why = project.whyNot(assistant.file, role, name.split('?')[0]!);
+  if (why !== null) throw new ProblemError('engine-forbidden', why);
+  const change = () => talk.happen({ kind: 'swapAsked', role, engine: name });
+  // Ears know the expected phrases before they are used; until then the others hear on.
+  const ready = role === 'stt' ? engines.prepareEars(assistant, name) : Promise.resolve();
+  void Promise.all([ready, engines.warm(name).catch(() => undefined)]).then(change, (error: unknown) =>
+    log.warn({ engine: name, why: String(error) }, 'an engine that was asked for cannot be made ready'),
+  );
+}
+
+interface Languages {
+  hears: string;
+  speaks: string;
+}
+
+/** Of the assistant's engines those that know the languages. @throws ProblemError `language-unknown` where of a role none does */
+function lineupFor(engines: EngineSet, { lineup }: Plan, { hears, speaks: spoken }: Languages) {
+  const knowing = (role: EngineRole) => {
+    const tag = role === 'stt' ? hears : spoken;
+    const known = lineup[role].filter((name) => speaks(engines.of(role, name), tag));
+    if (known.length > 0) return known;
+    throw new ProblemError('language-unknown', `of ${lineup[role].join(', ')} none knows "${tag}"`);
+  };
+  return { stt: knowing('stt'), llm: knowing('llm'), tts: knowing('tts') };
+}
+
+function spendingOf(
+  { engines, ledger, keeper }: TalkHost,
+  call: Call,
+  assistant: Assistant,
+  talk: () => Talk,
+): Spending {
+  const { name, file } = assistant;
+  const { conversation } = call;
+  const tell = (code: ProblemCode, detail: string) => {
+    const { title, remedy } = PROBLEMS[code];
+    call.send({ kind: 'trouble', atMs: 0, code, title, detail, remedy });
+  };
+  return new Spending({
+    prices: (engine) => engines.prices(engine),
+    usedBefore: (engine) => ledger.usedThisMonth(engine),
+    spentToday: () => (file.budget ? ledger.spentToday(name, file.budget.currency) : 0),
+    budget: file.budget,
+    keep: (uses, turn) => {
+      const at = new Date();
+      for (const use of uses) {
+        ledger.book({ ...use, assistant: name, at });
+        keeper.use({ ...use, conversation, assistant: name, turn, at });
+      }
+    },
+    warn: (detail) => tell('budget-near', detail),
+    usedUp: (detail) => {
+      tell('budget-used-up', detail);
+      talk().happen({ kind: 'closeAsked', why: detail });
+    },
+  });
+}

@@ -1,0 +1,69 @@
+/** The thoughts of a talk. */
+import type { OrderOf, Waste } from '@verbalon/core';
+import { troubleOf, type TalkContext } from './context.js';
+
+/** Of an engine that does not count its tokens: so many for a word, about. */
+const TOKENS_A_WORD = 1.3;
+
+export class Thoughts {
+  private readonly running = new Map<number, { abort: AbortController; waste: Waste }>();
+
+  constructor(private readonly talk: TalkContext) {}
+
+  async think(order: OrderOf<'think'>): Promise<void> {
+    const { thought, engine, persona, answers, language, reason } = order;
+    const { talk } = this;
+    const abort = new AbortController();
+    const waste = reason.startsWith('head start')
+      ? 'head start'
+      : reason === 'the first engine is late'
+        ? 'second engine'
+        : 'cancelled';
+    this.running.set(thought, { abort, waste });
+    const used = { in: null as number | null, out: null as number | null, words: 0 };
+    let closes: 'end' | 'hand over' | undefined;
+    let failed = false;
+    let messages = order.messages;
+    try {
+      messages = await talk.stages.asked(messages);
+      const request = { persona, messages, answers, language, talk: talk.id, signal: abort.signal };
+      for await (const event of talk.engines.of('llm', engine).think(request)) {
+        if (abort.signal.aborted) break;
+        if (event.kind === 'piece') {
+          used.words += event.text.split(/\s+/).filter(Boolean).length;
+          talk.happen({ kind: 'piece', thought, text: event.text });
+        } else if (event.kind === 'usage') [used.in, used.out] = [event.piecesIn, event.piecesOut];
+        else if (event.kind === 'late') talk.happen({ kind: 'thoughtLate', thought });
+        else closes = event.how;
+      }
+      if (!abort.signal.aborted) talk.happen({ kind: 'thoughtDone', thought, ...(closes ? { closes } : {}) });
+    } catch (error) {
+      failed = true;
+      if (!abort.signal.aborted)
+        talk.happen({ kind: 'thoughtTrouble', thought, ...troubleOf(error, talk.log) });
+    } finally {
+      this.running.delete(thought);
+      const read = [persona, ...messages.map(({ text }) => text)].join(' ').split(/\s+/).length;
+      talk.spending.add(
+        'llm',
+        engine,
+        {
+          tokensIn: used.in ?? Math.round(read * TOKENS_A_WORD),
+          tokensOut: used.out ?? Math.round(used.words * TOKENS_A_WORD),
+          requests: 1,
+        },
+        abort.signal.aborted ? waste : failed ? 'failed' : null,
+      );
+    }
+  }
+
+  drop(thought: number): void {
+    const running = this.running.get(thought);
+    this.running.delete(thought);
+    running?.abort.abort();
+  }
+
+  end(): void {
+    for (const thought of [...this.running.keys()]) this.drop(thought);
+  }
+}

@@ -1,0 +1,25 @@
+/** A tryout as a table (RFC 4180). */
+import type { Tryout } from '@verbalon/protocol';
+
+const COLUMNS = [
+  'item', 'group', 'given', 'got', 'firstMs', 'endMs', 'flicker', 'realTimeFactor', 'rate', 'levelDb', 'audioMs', 'cost', 'rating', 'problem',
+] as const; // prettier-ignore
+const ERRORS = ['words', 'substituted', 'deleted', 'inserted', 'rate'] as const;
+
+export function csvOf({ engines }: Tryout): string {
+  const head = ['engine', ...COLUMNS, ...ERRORS.map((name) => (name === 'rate' ? 'wordErrorRate' : name))];
+  const rows = engines.flatMap(({ engine, items }) =>
+    items.map((item) => [
+      engine,
+      ...COLUMNS.map((name) => item[name]),
+      ...ERRORS.map((name) => item.errors?.[name] ?? null),
+    ]),
+  );
+  return [head, ...rows].map((row) => row.map(cell).join(',')).join('\r\n') + '\r\n';
+}
+
+function cell(value: string | number | null): string {
+  const text =
+    value === null ? '' : typeof value === 'number' ? String(Math.round(value * 1e6) / 1e6) : value;
+  return /[",\r\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text;
+}

@@ -1,0 +1,101 @@
+/** Tryouts and corrected transcripts, in the database. */
+import { and, desc, eq } from 'drizzle-orm';
+import type { NodePgDatabase } from 'drizzle-orm/node-postgres';
+import { HOUSE_RATE_HZ, pcm16FromBytes, samplesOfMs } from '@verbalon/core';
+import type { Tryout, TryoutSummary } from '@verbalon/protocol';
+import * as tables from '../database/schema.js';
+import { ProblemError } from '../problems.js';
+import type { Saying } from '../sound/recordings.js';
+
+/** Of a turn's sound so much before its voice and after it, in ms. */
+const BEFORE_MS = 300;
+const AFTER_MS = 300;
+
+export class TryoutStore {
+  constructor(private readonly db: NodePgDatabase) {}
+
+  async add(tryout: Tryout): Promise<void> {
+    const { id, at, role } = tryout;
+    await this.db.insert(tables.tryouts).values({ id, at: new Date(at), role, result: tryout });
+  }
+
+  /** Newest first. */
+  async list(): Promise<TryoutSummary[]> {
+    const rows = await this.db.select().from(tables.tryouts).orderBy(desc(tables.tryouts.at)).limit(100);
+    return rows.map(({ id, at, role, result }) => ({
+      id,
+      at: at.toISOString(),
+      role,
+      engines: result.engines.map(({ engine }) => engine),
+      items: result.engines[0]?.items.length ?? 0,
+    }));
+  }
+
+  /** @throws ProblemError `tryout-unknown` */
+  async one(id: string): Promise<Tryout> {
+    const [row] = await this.db.select().from(tables.tryouts).where(eq(tables.tryouts.id, id));
+    if (!row) throw new ProblemError('tryout-unknown', `there is none with the id ${id}`);
+    return row.result;
+  }
+
+  /** A person's rating of an answer or a voice. @throws ProblemError `tryout-unknown` */
+  async rate(id: string, engine: string, item: string, rating: number): Promise<Tryout> {
+    const tryout = await this.one(id);
+    const found = tryout.engines.find((one) => one.engine === engine)?.items.find((one) => one.item === item);
+    if (!found) throw new ProblemError('tryout-unknown', `it has no "${item}" of "${engine}"`);
+    found.rating = rating;
+    await this.db.update(tables.tryouts).set({ result: tryout }).where(eq(tables.tryouts.id, id));
+    return tryout;
+  }
+
+  /** What was really said in a turn; an empty text takes the correction back. */
+  async correct(conversation: string, turn: number, text: string): Promise<void> {
+    const { corrections } = tables;
+    await this.db
+      .delete(corrections)
+      .where(and(eq(corrections.conversation, conversation), eq(corrections.turn, turn)));
+    if (text.trim() !== '')
+      await this.db.insert(corrections).values({ conversation, turn, text: text.trim() });
+  }
+
+  async corrections(conversation: string): Promise<{ turn: number; text: string }[]> {
+    const { turn, text } = tables.corrections;
+    return this.db
+      .select({ turn, text })
+      .from(tables.corrections)
+      .where(eq(tables.corrections.conversation, conversation));
+  }
+
+  /** The corrected turns of a stored talk, as sound and text. */
+  async sayings(conversation: string): Promise<Saying[]> {
+    const corrected = await this.corrections(conversation);
+    const reports = await this.db
+      .select()
+      .from(tables.turns)
+      .where(eq(tables.turns.conversation, conversation));
+    const sound = await this.callerSound(conversation);
+    return corrected.flatMap(({ turn, text }) => {
+      const times = reports.find(({ report }) => report.turn === turn)?.report.times;
+      if (times?.voiceBeganMs === undefined || times.voiceEndedMs === undefined) return [];
+      const from = samplesOfMs(Math.max(0, times.voiceBeganMs - BEFORE_MS), HOUSE_RATE_HZ);
+      const samples = sound.slice(from, samplesOfMs(times.voiceEndedMs + AFTER_MS, HOUSE_RATE_HZ));
+      return [{ name: `${conversation} ${turn}`, group: conversation, text, samples }];
+    });
+  }
+
+  private async callerSound(conversation: string): Promise<Int16Array> {
+    const { audio } = tables;
+    const rows = await this.db
+      .select()
+      .from(audio)
+      .where(and(eq(audio.conversation, conversation), eq(audio.side, 'caller')))
+      .orderBy(audio.row);
+    const length = rows.reduce(
+      (most, row) => Math.max(most, row.firstSample + row.samples.byteLength / 2),
+      0,
+    );
+    const all = new Int16Array(length);
+    for (const row of rows) all.set(pcm16FromBytes(row.samples), row.firstSample);
+    return all;
+  }
+}
