@@ -77,8 +77,14 @@ export function verbalon(
 
 const UNTIL_PATIENCE_MS = 90_000;
 
-/** Waits until something holds, looking often. What throws, such as an answer 404, does not hold yet. */
-export async function until(holds: () => boolean | Promise<boolean>): Promise<void> {
+/**
+ * Waits until something holds, looking often. What throws, such as an answer 404, does not hold yet.
+ * @param seen what is told when it never holds
+ */
+export async function until(
+  holds: () => boolean | Promise<boolean>,
+  seen: () => string = () => '',
+): Promise<void> {
   let last: unknown;
   for (const deadline = Date.now() + UNTIL_PATIENCE_MS; Date.now() < deadline;) {
     try {
@@ -89,7 +95,7 @@ export async function until(holds: () => boolean | Promise<boolean>): Promise<vo
     }
     await new Promise((done) => setTimeout(done, 20));
   }
-  throw last instanceof Error ? last : new Error('it was waited for in vain');
+  throw last instanceof Error ? last : new Error(`it was waited for in vain: ${holds.toString()}\n${seen()}`);
 }
 
 /** A walker's recording; `seconds` cuts it there, for tests that need only its beginning. */

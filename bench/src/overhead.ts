@@ -98,6 +98,7 @@ async function inside(): Promise<number[]> {
         stages: new OwnStages('bench', {}, '.', log),
         spending: noSpending(),
         rateHz: HOUSE_RATE_HZ,
+        mayEcho: true,
         log,
         record: { journal: () => undefined, audio: () => undefined, turn: () => undefined },
         send: () => undefined,

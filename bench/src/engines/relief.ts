@@ -62,7 +62,7 @@ async function row(
   plainMs: number,
 ): Promise<object> {
   const guard = place.service.engines.get(ENGINES[role]).guard;
-  const deadlineMs = after > 0 && role !== 'stt' ? guard.deadlines.betweenMs : guard.deadlines.firstMs;
+  const deadlineMs = after > 0 && role !== 'stt' ? guard.deadlines().betweenMs : guard.deadlines().firstMs;
   let [lost, missing, repeated, relieved] = [0, 0, 0, 0];
   const added: number[] = [];
   for (let i = 0; i < TURNS; i++) {

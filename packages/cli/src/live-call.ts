@@ -123,7 +123,7 @@ function arriveOf({ line, purpose, headphones, floor, language, assistant }: Liv
     line,
     purpose,
     audio: { encoding: 's16le' as const, rateHz: RATE_HZ },
-    keyOnly: !headphones,
+    echo: headphones ? ('none' as const) : ('loud' as const),
     ...(floor === undefined ? {} : { floor }),
     ...(language === undefined ? {} : { language }),
     ...(assistant === undefined ? {} : { assistant }),

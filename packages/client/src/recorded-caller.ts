@@ -113,6 +113,7 @@ class LiveCall {
     const arrive = {
       line: line ?? ('recording' as const),
       audio: { encoding: 's16le' as const, rateHz: this.rateHz },
+      echo: 'none' as const,
       ...(assistant === undefined ? {} : { assistant }),
       ...(purpose === undefined ? {} : { purpose }),
       ...(floor === undefined ? {} : { floor }),

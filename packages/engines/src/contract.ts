@@ -29,13 +29,19 @@ export interface HearingProfile {
   pronunciations: Readonly<Record<string, string>>;
 }
 
-export interface SttRequest {
+/** What every request may say. */
+export interface Asked {
+  /** Nobody could take over: it is given more time than it usually takes. */
+  alone?: boolean;
+  signal: AbortSignal;
+}
+
+export interface SttRequest extends Asked {
   /** BCP 47, as the caller speaks. */
   language: string;
   profile: HearingProfile | null;
   /** What the engine adapts to in a talk stays with this talk. */
   talk: string;
-  signal: AbortSignal;
 }
 
 /** Times of words are in ms from the first sample pushed. */
@@ -61,7 +67,7 @@ export interface SttEngine extends Engine {
   forget(talk: string): void;
 }
 
-export interface LlmRequest {
+export interface LlmRequest extends Asked {
   persona: string;
   messages: readonly Entry[];
   answers: AnswerLength;
@@ -69,7 +75,6 @@ export interface LlmRequest {
   language: string;
   /** Names the conversation towards the engine. */
   talk: string;
-  signal: AbortSignal;
 }
 
 export type LlmEvent =
@@ -86,13 +91,12 @@ export interface LlmEngine extends Engine {
   think(request: LlmRequest): AsyncIterable<LlmEvent>;
 }
 
-export interface TtsRequest {
+export interface TtsRequest extends Asked {
   text: string;
   /** BCP 47, of the text. */
   language: string;
   /** 1 is the voice's own rate and volume. */
   voice: { name?: string; rate?: number; pitchHz?: number; volume?: number };
-  signal: AbortSignal;
 }
 
 /** `words` are the end times of all words of the phrase; null where the engine gives none. */

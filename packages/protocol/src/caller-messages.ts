@@ -8,6 +8,7 @@ export const MOST_TYPED_LETTERS = 4_000;
 
 export const LANGUAGE_TAG = '^[a-zA-Z]{2,3}(-[a-zA-Z0-9]{2,8})*$';
 export const Interrupt = Type.Union([Type.Literal('voice'), Type.Literal('words'), Type.Literal('key')]);
+export const Echo = Type.Union([Type.Literal('none'), Type.Literal('some'), Type.Literal('loud')]);
 export const Floor = Type.Union([Type.Literal('open'), Type.Literal('press')]);
 
 export const Arrive = Type.Object(
@@ -25,8 +26,11 @@ export const Arrive = Type.Object(
       { encoding: Type.Literal('s16le'), rateHz: Type.Integer({ minimum: 8_000, maximum: 192_000 }) },
       closed,
     ),
-    /** Yield to keys only: for a line that hears the assistant's own voice in its microphone. */
-    keyOnly: Type.Optional(Type.Boolean()),
+    /**
+     * The assistant's own voice in the caller's microphone. `none`, with headphones or a recording: what is heard is the
+     * caller. `some`, which is usual: it is told from the caller's. `loud`: it cannot be, and only keys stop her.
+     */
+    echo: Type.Optional(Echo),
     /** The caller's language (BCP 47), usually that of the device. */
     language: Type.Optional(Type.String({ pattern: LANGUAGE_TAG })),
     /** Instead of the assistant's own manners. */

@@ -46,7 +46,7 @@ export function considerHeadStart(desk: Desk): void {
   const reply = { ...newReply(newTurn(turn.turn, 'voice'), thought, text), tried: [engine] };
   reply.turn.times.thinkingMs = desk.nowMs;
   state.ahead = { key: keyOf(desk, turn), reply };
-  thinkOrder(desk, thought, engine, addEntry(state.history, 'caller', text), `head start: ${because}`);
+  thinkOrder(desk, thought, [engine], addEntry(state.history, 'caller', text), `head start: ${because}`);
 }
 
 export function dropHeadStart(desk: Desk, reason: string): void {

@@ -12,6 +12,7 @@ import { awaitFiller, paceOf } from './pace-part.js';
 import { spokenLanguage } from './plan.js';
 import {
   engineFor,
+  isAlone,
   KEPT_SOUND,
   loseOne,
   relieveSpeaking,
@@ -83,15 +84,16 @@ export function think(desk: Desk, turn: Turn, text: string): void {
   turn.times.thinkingMs = desk.nowMs;
   const engine = engineFor(desk, 'llm')!;
   state.reply = { ...newReply(turn, thought, text), tried: [engine] };
-  thinkOrder(desk, thought, engine, addEntry(state.history, 'caller', text), reason);
+  thinkOrder(desk, thought, [engine], addEntry(state.history, 'caller', text), reason);
   desk.enter('working', 'the turn is over');
   awaitFiller(desk);
 }
 
+/** @param tried engines, the last of which is to think */
 export function thinkOrder(
   desk: Desk,
   thought: number,
-  engine: string,
+  tried: readonly string[],
   messages: Entry[],
   reason: string,
 ): void {
@@ -99,7 +101,9 @@ export function thinkOrder(
   const answers = state.answers ?? plan.manners.answers;
   const { persona } = plan;
   const language = spokenLanguage(plan);
-  desk.order({ kind: 'think', thought, engine, persona, messages, answers, language }, reason);
+  const engine = tried.at(-1)!;
+  const alone = isAlone(desk, 'llm', tried);
+  desk.order({ kind: 'think', thought, engine, alone, persona, messages, answers, language }, reason);
 }
 
 /** The head start is kept: what there is of the answer by now is told, and it goes on like any other. */
@@ -241,7 +245,17 @@ function synthesise(desk: Desk, reply: Reply, speech: Speech): void {
   const { speech: id, text, pauseMs, rate } = speech;
   const language = spokenLanguage(desk.plan);
   desk.order(
-    { kind: 'synthesise', speech: id, engine, text, language, pauseMs, rate, keep: { ms: 0, words: 0 } },
+    {
+      kind: 'synthesise',
+      speech: id,
+      engine,
+      alone: isAlone(desk, 'tts', [engine]),
+      text,
+      language,
+      pauseMs,
+      rate,
+      keep: { ms: 0, words: 0 },
+    },
     'a phrase is written',
   );
 }

@@ -14,7 +14,7 @@ import {
 } from './ending-part.js';
 import type { HappeningOf } from './happenings.js';
 import { interrupt, isSounding, takeBack } from './interrupting-part.js';
-import { engineFor, relieveHearing } from './relief-part.js';
+import { engineFor, isAlone, relieveHearing } from './relief-part.js';
 import { beginOverlap, isDeaf, judgeOverlap, overlapGoes, overlapPaused } from './overlap-part.js';
 import { newTurn, spokenText, writtenWords, type Segment, type Turn } from './state.js';
 
@@ -110,7 +110,15 @@ export function openSegment(desk: Desk, atMs: number): void {
   const { recognition, fromMs } = segment;
   const { language } = desk.plan;
   desk.order(
-    { kind: 'openRecognition', recognition, engine, language, fromMs, toMs: null },
+    {
+      kind: 'openRecognition',
+      recognition,
+      engine,
+      alone: isAlone(desk, 'stt', [engine]),
+      language,
+      fromMs,
+      toMs: null,
+    },
     'the caller speaks',
   );
   if (!isSounding(state.reply)) desk.enter('listening', 'the caller speaks');

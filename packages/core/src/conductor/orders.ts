@@ -78,39 +78,42 @@ export type Told =
   | { kind: 'trouble'; code: string; detail: string }
   | { kind: 'farewell'; why: string };
 
+/** Which engine serves. `alone`: nobody could take over from it, so that it is worth waiting for. */
+interface Serving {
+  engine: string;
+  alone: boolean;
+}
+
 type What =
   /** `toMs`: its sound has all come, and its final is wanted at once; null while it goes on. */
-  | {
+  | ({
       kind: 'openRecognition';
       recognition: number;
-      engine: string;
       language: string;
       fromMs: number;
       toMs: number | null;
-    }
+    } & Serving)
   | { kind: 'closeRecognition'; recognition: number; toMs: number }
   | { kind: 'dropRecognition'; recognition: number }
-  | {
+  | ({
       kind: 'think';
       thought: number;
-      engine: string;
       persona: string;
       messages: Entry[];
       answers: AnswerLength;
       language: string;
-    }
+    } & Serving)
   | { kind: 'dropThought'; thought: number }
   /** `keep`: of the sound that there is of it already so much stays, with so many words, and this goes on after it. */
-  | {
+  | ({
       kind: 'synthesise';
       speech: number;
-      engine: string;
       text: string;
       language: string;
       pauseMs: number;
       rate: number;
       keep: { ms: number; words: number };
-    }
+    } & Serving)
   | { kind: 'dropSynthesis'; speech: number }
   | { kind: 'play'; speech: number }
   | { kind: 'duck' }

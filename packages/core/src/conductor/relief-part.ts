@@ -21,6 +21,11 @@ export function engineFor({ state }: Desk, role: EngineRole, tried: readonly str
   return nextEngine(state.lineup[role], state.resting, tried);
 }
 
+/** Could nobody take over from those that are tried? */
+export function isAlone(desk: Desk, role: EngineRole, tried: readonly string[]): boolean {
+  return engineFor(desk, role, tried) === null;
+}
+
 export function swapAsked(desk: Desk, { role, engine }: HappeningOf<'swapAsked'>): void {
   const { lineup } = desk.state;
   lineup[role] = [engine, ...lineup[role].filter((one) => one !== engine)];
@@ -56,7 +61,8 @@ export function relieveHearing(desk: Desk, turn: Turn, segment: Segment, why: st
   segment.recognition = desk.newId();
   const { recognition, fromMs, toMs } = segment;
   const { language } = desk.plan;
-  desk.order({ kind: 'openRecognition', recognition, engine: next, language, fromMs, toMs }, why);
+  const alone = isAlone(desk, 'stt', segment.tried);
+  desk.order({ kind: 'openRecognition', recognition, engine: next, alone, language, fromMs, toMs }, why);
   return true;
 }
 
@@ -74,7 +80,7 @@ export function relieveThinking(desk: Desk, found: Thinking, why: string): boole
   reply.continues = reply.written.trim() !== '';
   reply.tried.push(next);
   reply.thought = desk.newId();
-  thinkOrder(desk, reply.thought, next, messagesFor(desk, reply), why);
+  thinkOrder(desk, reply.thought, reply.tried, messagesFor(desk, reply), why);
   return true;
 }
 
@@ -90,7 +96,13 @@ export function thoughtLate(desk: Desk, { thought }: HappeningOf<'thoughtLate'>)
   const engine = engineFor(desk, 'llm', reply.tried);
   if (engine === null || engine in desk.state.resting) return;
   reply.second = { thought: desk.newId(), engine };
-  thinkOrder(desk, reply.second.thought, engine, messagesFor(desk, reply), 'the first engine is late');
+  thinkOrder(
+    desk,
+    reply.second.thought,
+    [...reply.tried, engine],
+    messagesFor(desk, reply),
+    'the first engine is late',
+  );
 }
 
 /** Of two that think the same, one has begun to answer: the other is dropped. */
@@ -127,7 +139,11 @@ export function relieveSpeaking(desk: Desk, turn: Turn, speech: Speech, why: str
   const { text, keep } = restOf(speech);
   const { speech: id, pauseMs, rate } = speech;
   const language = spokenLanguage(desk.plan);
-  desk.order({ kind: 'synthesise', speech: id, engine: next, text, language, pauseMs, rate, keep }, why);
+  const alone = isAlone(desk, 'tts', speech.tried);
+  desk.order(
+    { kind: 'synthesise', speech: id, engine: next, alone, text, language, pauseMs, rate, keep },
+    why,
+  );
   return true;
 }
 

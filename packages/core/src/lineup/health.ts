@@ -35,7 +35,7 @@ export class EngineHealth {
   private restsUntilMs = 0;
   private lastFault = '';
 
-  constructor(private readonly bounds: Deadlines) {}
+  constructor(readonly bounds: Deadlines) {}
 
   answeredFirst(tookMs: number): void {
     remember(this.first, tookMs);

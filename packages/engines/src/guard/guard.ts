@@ -3,7 +3,14 @@
  * requests at once. What it throws is always an EngineFault.
  */
 import { EngineHealth, HOUSE_RATE_HZ, msOfSamples, USUAL_DEADLINES, type Deadlines } from '@verbalon/core';
-import { EngineFault, type AnyEngine, type LlmEngine, type SttEngine, type TtsEngine } from '../contract.js';
+import {
+  EngineFault,
+  type AnyEngine,
+  type Asked,
+  type LlmEngine,
+  type SttEngine,
+  type TtsEngine,
+} from '../contract.js';
 import { EventQueue } from '../event-queue.js';
 import { guardedHearing } from './hearing.js';
 
@@ -16,6 +23,9 @@ export interface GuardOptions {
 
 /** A rest that a wrong key needs: nobody changes keys within a talk, in ms. */
 const WRONG_KEY_REST_MS = 60_000;
+
+/** What nobody could do instead is waited for at least this long, in ms. */
+const ALONE_MS = 12_000;
 
 export class Guard {
   readonly health: EngineHealth;
@@ -37,8 +47,11 @@ export class Guard {
     return this.clock();
   }
 
-  get deadlines(): Deadlines {
-    return this.health.deadlines();
+  /** @param alone nobody could take over */
+  deadlines(alone = false): Deadlines {
+    if (!alone) return this.health.deadlines();
+    const { firstMs, betweenMs } = this.health.bounds;
+    return { firstMs: Math.max(ALONE_MS, firstMs), betweenMs: Math.max(ALONE_MS, betweenMs) };
   }
 
   /** After so long it is late and may be seconded; null where it may not. */
@@ -103,7 +116,7 @@ export function guarded<E extends AnyEngine>(engine: E, options: GuardOptions = 
 function guardedThinking(engine: LlmEngine, guard: Guard): LlmEngine['think'] {
   return (request) => {
     const answers = (signal: AbortSignal) => engine.think({ ...request, signal });
-    return timed(guard, answers, request.signal, {
+    return timed(guard, answers, request, {
       what: 'piece',
       counts: ({ kind }) => kind === 'piece',
       late: guard.secondAfterMs === null ? null : { afterMs: guard.secondAfterMs, event: { kind: 'late' } },
@@ -114,7 +127,7 @@ function guardedThinking(engine: LlmEngine, guard: Guard): LlmEngine['think'] {
 function guardedSpeaking(engine: TtsEngine, guard: Guard): TtsEngine['speak'] {
   return (request) => {
     const sounds = (signal: AbortSignal) => engine.speak({ ...request, signal });
-    return timed(guard, sounds, request.signal, {
+    return timed(guard, sounds, request, {
       what: 'sound',
       counts: () => true,
       soundMs: ({ samples }) => msOfSamples(samples.length, HOUSE_RATE_HZ),
@@ -172,12 +185,12 @@ interface Given<T> {
 function timed<T>(
   guard: Guard,
   ask: (signal: AbortSignal) => AsyncIterable<T>,
-  signal: AbortSignal,
+  { signal, alone }: Asked,
   { what, counts, soundMs, late: beside }: Given<T>,
 ): AsyncIterable<T> {
   const queue = new EventQueue<T>();
   const abort = new AbortController();
-  const { firstMs, betweenMs } = guard.deadlines;
+  const { firstMs, betweenMs } = guard.deadlines(alone);
   let leave = (): void => undefined;
   let answered = 0;
   /** Since the first sound, and how much of it there is. */

@@ -54,7 +54,7 @@ export function guardedHearing(engine: SttEngine, guard: Guard): SttEngine['open
       // Sound that came faster than it was said may be heard at the pace of speech.
       const aheadMs = Math.max(0, openedMs + soundMs - guard.now);
       if (aheadMs < LIVE_MS) finishedMs = guard.now;
-      const { firstMs } = guard.deadlines;
+      const { firstMs } = guard.deadlines(request.alone);
       timer = setTimeout(() => fail(guard.late('final words', aheadMs + firstMs)), aheadMs + firstMs);
     });
   };

@@ -49,6 +49,7 @@ export const CALLER_EXAMPLES: Examples<CallerMessage> = {
     line: 'web',
     audio: { encoding: 's16le', rateHz: 48_000 },
     assistant: 'tansy',
+    echo: 'some',
     language: 'en-GB',
   },
   typed: { kind: 'typed', text: 'What time is supper at Lantern Hut?' },

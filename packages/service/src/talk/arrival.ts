@@ -28,12 +28,12 @@ export function readMessage(data: Buffer): CallerMessage {
 }
 
 /** The assistant's plan, as the line wants it. */
-export function planFor(plan: Plan, { purpose, keyOnly, floor, language }: CallerMessageOf<'arrive'>): Plan {
+export function planFor(plan: Plan, { purpose, echo, floor, language }: CallerMessageOf<'arrive'>): Plan {
   const own = plan.language.split('-')[0];
   const manners = {
     ...plan.manners,
     ...(floor ? { floor } : {}),
-    ...(keyOnly ? { interrupt: 'key' as const } : {}),
+    ...(echo === 'loud' ? { interrupt: 'key' as const } : {}),
   };
   // A region of the assistant's own language is taken over; another language cannot be.
   const spoken = language?.toLowerCase().split('-')[0] === own ? language! : plan.language;

@@ -188,7 +188,7 @@ export class Connection implements CallLine {
     const { keeper, serviceId, log, calls } = this.host;
     const { name } = assistant;
     keeper.conversation({ id: conversation, service: serviceId, assistant: name, line: message.line, recorded, startedAt: new Date() }); // prettier-ignore
-    const makeTalk = (call: Call) => openTalk(this.host, call, assistant, plan);
+    const makeTalk = (call: Call) => openTalk(this.host, call, assistant, plan, message.echo !== 'none');
     const call = new Call(conversation, message.audio.rateHz, this, makeTalk, (why) => {
       calls.delete(call.token);
       keeper.ending(conversation, why);

@@ -23,11 +23,13 @@ export class Hearings {
     private readonly sound: CallerSound,
   ) {}
 
-  open({ recognition, engine, language, fromMs, toMs }: OrderOf<'openRecognition'>): void {
+  open({ recognition, engine, alone, language, fromMs, toMs }: OrderOf<'openRecognition'>): void {
     const { id, profile, engines } = this.talk;
     const abort = new AbortController();
     this.used.add(engine);
-    const stream = engines.of('stt', engine).open({ language, profile, talk: id, signal: abort.signal });
+    const stream = engines
+      .of('stt', engine)
+      .open({ language, profile, talk: id, alone, signal: abort.signal });
     const before = this.sound.between(fromMs, toMs);
     const hearing = { engine, stream, abort, closed: false, count: before.length };
     this.running.set(recognition, hearing);

@@ -25,7 +25,14 @@ export interface TalkHost {
   readonly calls: Map<string, Call>;
 }
 
-export function openTalk(host: TalkHost, call: Call, assistant: Assistant, plan: Plan): Talk {
+/** @param mayEcho what we say may come back in the caller's microphone */
+export function openTalk(
+  host: TalkHost,
+  call: Call,
+  assistant: Assistant,
+  plan: Plan,
+  mayEcho: boolean,
+): Talk {
   const { keeper, log, engines, project, phrases } = host;
   const { conversation, rateHz } = call;
   const recorded = assistant.file.recorded ?? false;
@@ -39,6 +46,7 @@ export function openTalk(host: TalkHost, call: Call, assistant: Assistant, plan:
     stages: new OwnStages(conversation, assistant.file.stages ?? {}, project.folder, log),
     spending: spendingOf(host, call, assistant, () => talk),
     rateHz,
+    mayEcho,
     log,
     record: {
       journal: (entry) => recorded && keeper.journal({ conversation, ...entry }),

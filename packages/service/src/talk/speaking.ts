@@ -32,7 +32,7 @@ export class Speaking {
   ) {}
 
   async synthesise(order: OrderOf<'synthesise'>): Promise<void> {
-    const { speech, engine, language, keep } = order;
+    const { speech, engine, alone, language, keep } = order;
     const { talk } = this;
     const abort = new AbortController();
     this.running.set(speech, abort);
@@ -40,6 +40,7 @@ export class Speaking {
     const text = await talk.stages.spoken(order.text);
     const request = {
       text,
+      alone,
       language,
       voice: engine === KEPT_SOUND ? talk.voice : voiceFor(talk.engines, engine, talk.voice, order.rate),
     };

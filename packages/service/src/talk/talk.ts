@@ -41,6 +41,7 @@ export interface TalkRecord {
 
 export interface TalkOptions extends Omit<TalkContext, 'happen'> {
   record: TalkRecord;
+  mayEcho: boolean;
   clock?: () => number;
   send: (message: ServiceMessage) => void;
   sendSound: (frame: PacedFrame) => void;
@@ -97,7 +98,7 @@ export class Talk {
     if (!arrival || this.ended) return;
     this.axis.learn(this.sound.capturedMs);
     this.options.record.audio('caller', arrival.from, arrival.samples);
-    const own = this.lane.playingAt(arrival.from, arrival.floats.length);
+    const own = this.options.mayEcho ? this.lane.playingAt(arrival.from, arrival.floats.length) : null;
     const events = this.ear.hear(arrival.floats, own);
     const clean = toPcm16(this.ear.clean);
     this.sound.keep(clean);

@@ -11,7 +11,7 @@ export class Thoughts {
   constructor(private readonly talk: TalkContext) {}
 
   async think(order: OrderOf<'think'>): Promise<void> {
-    const { thought, engine, persona, answers, language, reason } = order;
+    const { thought, engine, alone, persona, answers, language, reason } = order;
     const { talk } = this;
     const abort = new AbortController();
     const waste = reason.startsWith('head start')
@@ -26,7 +26,7 @@ export class Thoughts {
     let messages = order.messages;
     try {
       messages = await talk.stages.asked(messages);
-      const request = { persona, messages, answers, language, talk: talk.id, signal: abort.signal };
+      const request = { persona, messages, answers, language, talk: talk.id, alone, signal: abort.signal };
       for await (const event of talk.engines.of('llm', engine).think(request)) {
         if (abort.signal.aborted) break;
         if (event.kind === 'piece') {

@@ -25,7 +25,7 @@ export async function aloud(
   const parts: Int16Array[] = [];
   let firstSoundMs: number | null = null;
   for (const [i, phrase] of spoken.entries()) {
-    for await (const { samples } of tts.speak({ text: phrase, language, voice, signal })) {
+    for await (const { samples } of tts.speak({ text: phrase, language, voice, alone: true, signal })) {
       firstSoundMs ??= performance.now() - startMs;
       parts.push(samples);
     }

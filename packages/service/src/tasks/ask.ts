@@ -33,6 +33,7 @@ export async function ask(
     answers: answers ?? plan.manners.answers,
     language: plan.speaks ?? plan.language,
     talk: `question-${randomUUID()}`,
+    alone: true,
     signal,
   };
   for await (const event of llm.think(request)) {

@@ -89,7 +89,7 @@ async function recognise(
   { fromSample, samples }: SoundSegment,
   signal: AbortSignal,
 ): Promise<HeardWord[]> {
-  const stream = stt.open({ language: plan.language, profile, talk, signal });
+  const stream = stt.open({ language: plan.language, profile, talk, alone: true, signal });
   for (let at = 0; at < samples.length; at += PIECE_SAMPLES)
     stream.push(samples.subarray(at, at + PIECE_SAMPLES));
   stream.finish();
