@@ -6,3 +6,4 @@ export * from './talk-view.js';
 export * from './device-display.js';
 export * from './stored-talk.js';
 export * from './price-words.js';
+export * from './language-name.js';

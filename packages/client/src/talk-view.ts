@@ -1,5 +1,6 @@
 /** What a talk looks like, computed from the messages of its line: the same for the console and the terminal. */
 import type { LineupEntry, ServiceMessage, ServiceMessageOf } from '@verbalon/protocol';
+import { languageName } from './language-name.js';
 
 export type Report = ServiceMessageOf<'turn'>['report'];
 export type Phase = ServiceMessageOf<'state'>['state'];
@@ -48,7 +49,9 @@ export interface TalkView {
   serving: Record<LineupEntry['role'], string>;
   /** What the talk has cost so far. */
   spent: ServiceMessageOf<'spent'>['sums'];
-  language: string;
+  /** The languages she hears and speaks, BCP 47. */
+  hears: string;
+  speaks: string;
   floor: 'open' | 'press';
   /** The caller holds the key. */
   pressed: boolean;
@@ -71,7 +74,8 @@ export const emptyView: TalkView = {
   lineup: [],
   serving: { stt: '', llm: '', tts: '' },
   spent: [],
-  language: 'en',
+  hears: 'en',
+  speaks: 'en',
   floor: 'open',
   pressed: false,
   prompt: '',
@@ -125,8 +129,9 @@ export function showMessage(view: TalkView, message: ServiceMessage): TalkView {
     case 'languageSet':
       return {
         ...view,
-        language: message.hears,
-        notice: `She hears ${message.hears} and speaks ${message.speaks} from now on.`,
+        hears: message.hears,
+        speaks: message.speaks,
+        notice: `She hears ${languageName(message.hears)} and speaks ${languageName(message.speaks)} from now on.`,
       };
     case 'relieved':
       return { ...view, notice: `${message.to} has taken over from ${message.from}: ${message.why}.` };
@@ -166,15 +171,26 @@ export function showMessage(view: TalkView, message: ServiceMessage): TalkView {
 }
 
 function showAdmitted(view: TalkView, message: ServiceMessageOf<'admitted'>): TalkView {
-  const { recorded, conversation, lineup, language, floor, prompt } = message;
+  const { recorded, conversation, lineup, hears, speaks, floor, prompt } = message;
   const first = (role: LineupEntry['role']) => lineup.find((one) => one.role === role)?.engine ?? '';
   const serving = { stt: first('stt'), llm: first('llm'), tts: first('tts') };
-  return { ...view, connection: 'open', recorded, conversation, lineup, serving, language, floor, prompt };
+  return {
+    ...view,
+    connection: 'open',
+    recorded,
+    conversation,
+    lineup,
+    serving,
+    hears,
+    speaks,
+    floor,
+    prompt,
+  };
 }
 
 /** What a fresh start leaves as it is. */
 const KEPT = [
-  'connection', 'phase', 'recorded', 'conversation', 'lineup', 'serving', 'spent', 'language', 'floor', 'pressed', 'prompt',
+  'connection', 'phase', 'recorded', 'conversation', 'lineup', 'serving', 'spent', 'hears', 'speaks', 'floor', 'pressed', 'prompt',
 ] as const; // prettier-ignore
 
 function keptOver(view: TalkView): Partial<TalkView> {

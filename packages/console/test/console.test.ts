@@ -48,6 +48,8 @@ async function open(args: string[]): Promise<Page> {
 
 /** Begins a talk; before the first one with an assistant it is said what is kept and where speech goes. */
 async function begin(page: Page, button: string): Promise<void> {
+  // Before the assistants are known the question would come later.
+  await page.getByRole('heading', { level: 1, name: 'No assistant' }).waitFor({ state: 'hidden' });
   await page.getByRole('button', { name: button }).click();
   const told = page.getByRole('dialog', { name: /Before you talk to/ });
   if (await told.isVisible()) await told.getByRole('button', { name: 'Begin' }).click();
@@ -120,6 +122,21 @@ describe('the Talk page', () => {
     await page.getByRole('button', { name: 'Fresh start' }).click();
     await page.getByText('nothing of before is remembered').waitFor();
     expect(await said.getByText('Tomas Reed').count()).toBe(0);
+  });
+
+  it('lets the language she speaks be changed in mid-talk', async () => {
+    const page = await open([]);
+    await page.goto(`${service.address}/?assistant=clouds`);
+    await begin(page, 'Type only');
+    await page.getByLabel('Language she speaks').selectOption('German');
+    await page
+      .getByRole('status')
+      .getByText(/^She hears .*English and speaks German from now on\.$/)
+      .waitFor();
+    expect(await page.getByLabel('Language she hears').count()).toBe(0);
+    await page.getByLabel('Type what you want to say').fill('Is the path over the saddle open?');
+    await page.keyboard.press('Enter');
+    await page.getByText('Ja, der Weg über den Sattel ist heute offen.').first().waitFor();
   });
 
   it('tells once what is kept and where speech goes, and remembers that it did', async () => {

@@ -130,7 +130,9 @@ describe('relief of ears', () => {
       detail: 'cut',
     });
     const second = on.last('openRecognition');
-    expect(second).toMatchObject({ engine: 'other-ears', fromMs: first.fromMs, toMs: null });
+    // Nobody could take over from the second: that one is worth waiting for.
+    expect(first.alone).toBe(false);
+    expect(second).toMatchObject({ engine: 'other-ears', alone: true, fromMs: first.fromMs, toMs: null });
     on.nowMs = 2_000;
     on.happen({ kind: 'voiceEnded', atMs: 1_700, voicedMs: 1_600, pitchedMs: 1_600 });
     expect(on.last('closeRecognition').recognition).toBe(second.recognition);

@@ -121,8 +121,9 @@ export const serviceMessages = {
     recorded: Type.Boolean(),
     audio: Type.Object({ encoding: Type.Literal('s16le'), rateHz: Type.Integer() }, closed),
     lineup: Type.Array(LineupEntry),
-    /** The language that is heard and spoken. */
-    language: Type.String(),
+    /** The languages she hears and speaks, BCP 47. */
+    hears: Type.String(),
+    speaks: Type.String(),
     floor: Floor,
     /** How the caller may interrupt: a line ducks by itself only where a voice may. */
     interrupt: Interrupt,

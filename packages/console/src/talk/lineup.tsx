@@ -1,21 +1,26 @@
-/** Who hears, thinks and speaks; while a talk goes on, others can take their place. */
+/** Who hears, thinks and speaks, and in which languages; while a talk goes on, others can take their place. */
+import { languageName, type TalkView } from '@verbalon/client';
 import type { EngineSummary, LineupEntry } from '@verbalon/protocol';
 import { EngineSign, ROLE_WORDS } from '../shared/engine-sign.js';
 import { http, useLoaded } from '../shared/use-loaded.js';
+import type { TalkSession } from './talk-session.js';
 
 const ROLES = ['stt', 'llm', 'tts'] as const;
 type Role = LineupEntry['role'];
+const LANGUAGE_OF = { stt: 'hears', llm: null, tts: 'speaks' } as const;
 
 export interface LineupProps {
   entries: LineupEntry[];
-  /** By role, who serves now; null when no talk goes on. */
-  serving: Record<Role, string> | null;
+  /** The talk that goes on; null when none does. */
+  live: TalkView | null;
   stays: boolean;
-  swap: (role: Role, engine: string) => void;
+  session: TalkSession;
 }
 
-export function Lineup({ entries, serving, stays, swap }: LineupProps) {
+export function Lineup({ entries, live, stays, session }: LineupProps) {
   const { value } = useLoaded(() => http.engines(), 'lineup', null);
+  const engines = value ?? [];
+  const known = languagesOf(entries, engines);
   return (
     <ul className="flex flex-wrap items-center gap-x-4 gap-y-1 text-sm" aria-label="Lineup">
       {stays && (
@@ -28,13 +33,74 @@ export function Lineup({ entries, serving, stays, swap }: LineupProps) {
       )}
       {ROLES.map((role) => {
         const its = entries.filter((one) => one.role === role);
-        return serving ? (
-          <Swap key={role} role={role} entries={its} engines={value ?? []} now={serving[role]} swap={swap} />
-        ) : (
-          <Served key={role} role={role} entries={its} />
+        if (!live) return <Served key={role} role={role} entries={its} />;
+        const what = LANGUAGE_OF[role];
+        return (
+          <li key={role} className="flex items-center gap-1">
+            <Swap
+              role={role}
+              entries={its}
+              engines={engines}
+              now={live.serving[role]}
+              swap={(engine) => session.swap(role, engine)}
+            />
+            {what && (
+              <Language
+                what={what}
+                now={live[what]}
+                known={known[what]}
+                choose={(language) => session.setLanguage({ [what]: language })}
+              />
+            )}
+          </li>
         );
       })}
     </ul>
+  );
+}
+
+/** What the lineup can hear; and what it can both think and say. */
+function languagesOf(entries: LineupEntry[], engines: EngineSummary[]): Record<'hears' | 'speaks', string[]> {
+  const of = (role: Role) =>
+    new Set(
+      entries
+        .filter((one) => one.role === role)
+        .flatMap(({ engine }) => engines.find(({ name }) => name === engine)?.languages ?? []),
+    );
+  const thought = of('llm');
+  return {
+    hears: [...of('stt')],
+    speaks: [...of('tts')].filter((one) => thought.has(one) || thought.has('*')),
+  };
+}
+
+interface LanguageProps {
+  what: 'hears' | 'speaks';
+  now: string;
+  known: string[];
+  choose: (language: string) => void;
+}
+
+/** Nothing, where there is no choice. */
+function Language({ what, now, known, choose }: LanguageProps) {
+  const all = [now, ...known.filter((one) => one.split('-')[0] !== now.split('-')[0])];
+  if (all.length < 2) return null;
+  return (
+    <label className="flex items-center gap-1">
+      in
+      <select
+        className="select select-xs w-28"
+        aria-label={`Language she ${what}`}
+        value={now}
+        onChange={(event) => choose(event.target.value)}
+      >
+        {all.map((one) => (
+          <option key={one} value={one}>
+            {languageName(one)}
+          </option>
+        ))}
+      </select>
+    </label>
   );
 }
 
@@ -64,7 +130,7 @@ interface SwapProps {
   entries: LineupEntry[];
   engines: EngineSummary[];
   now: string;
-  swap: (role: Role, engine: string) => void;
+  swap: (engine: string) => void;
 }
 
 function Swap({ role, entries, engines, now, swap }: SwapProps) {
@@ -75,7 +141,7 @@ function Swap({ role, entries, engines, now, swap }: SwapProps) {
     engines.find(({ name }) => name === now)?.state ??
     'ready';
   return (
-    <li className="flex items-center gap-1">
+    <>
       <EngineSign state={state} />
       <label className="flex items-center gap-1">
         {ROLE_WORDS[role]}:
@@ -83,13 +149,13 @@ function Swap({ role, entries, engines, now, swap }: SwapProps) {
           className="select select-xs w-32"
           aria-label={`Engine that ${ROLE_WORDS[role]}`}
           value={now}
-          onChange={(event) => swap(role, event.target.value)}
+          onChange={(event) => swap(event.target.value)}
         >
           {names.map((name) => (
             <option key={name}>{name}</option>
           ))}
         </select>
       </label>
-    </li>
+    </>
   );
 }

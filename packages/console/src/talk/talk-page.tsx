@@ -2,16 +2,16 @@
 import { Disc2 } from 'lucide-react';
 import { useEffect, useState, useSyncExternalStore } from 'react';
 import { useSearchParams } from 'react-router';
-import type { Phase, TalkView } from '@verbalon/client';
+import { languageName, type Phase, type TalkView } from '@verbalon/client';
 import type { AssistantSummary } from '@verbalon/protocol';
 import { Notice } from '../shared/notice.js';
-import { Lineup } from './lineup.js';
 import { LiveStrip } from '../shared/strip.js';
 import { TurnBar } from '../shared/turn-bar.js';
 import { http, useLoaded } from '../shared/use-loaded.js';
 import { Captions, Said } from './captions.js';
 import { Beginning, Talking } from './controls.js';
 import { Devices } from './devices.js';
+import { Lineup } from './lineup.js';
 import { Meter } from './meter.js';
 import { SoundCheck } from './sound-check.js';
 import type { Source, TalkSession } from './talk-session.js';
@@ -92,7 +92,7 @@ export function TalkPage({ session }: { session: TalkSession }) {
         assistant={assistant}
         live={live}
         choose={(one) => setSearch({ assistant: one })}
-        swap={(role, engine) => session.swap(role, engine)}
+        session={session}
       />
       {assistants.trouble && <Notice trouble={AWAY} />}
       {view.trouble && <Notice trouble={view.trouble} close={() => session.dismissTrouble()} />}
@@ -143,10 +143,10 @@ interface HeaderProps {
   assistant: AssistantSummary | undefined;
   live: boolean;
   choose: (name: string) => void;
-  swap: (role: 'stt' | 'llm' | 'tts', engine: string) => void;
+  session: TalkSession;
 }
 
-function Header({ view, all, assistant, live, choose, swap }: HeaderProps) {
+function Header({ view, all, assistant, live, choose, session }: HeaderProps) {
   return (
     <header className="flex flex-wrap items-center gap-x-4 gap-y-1">
       <h1 className="text-xl font-bold">{assistant?.title ?? 'No assistant'}</h1>
@@ -181,33 +181,29 @@ function Header({ view, all, assistant, live, choose, swap }: HeaderProps) {
       ))}
       <Lineup
         entries={assistant?.lineup ?? view.lineup}
-        serving={live && view.connection === 'open' ? view.serving : null}
+        live={live && view.connection === 'open' ? view : null}
         stays={assistant?.stay !== undefined}
-        swap={swap}
+        session={session}
       />
     </header>
   );
 }
 
 function hint(
-  { connection, phase, prompt, language }: TalkView,
+  { connection, phase, prompt, hears }: TalkView,
   assistant: AssistantSummary | undefined,
 ): string {
   const mine = navigator.language.split('-')[0];
   if (connection === 'none')
     return assistant && mine !== assistant.language.split('-')[0]
-      ? `${assistant.title} speaks ${nameOf(assistant.language)}. Talk by microphone, type, or let a recorded walker talk.`
+      ? `${assistant.title} speaks ${languageName(assistant.language)}. Talk by microphone, type, or let a recorded walker talk.`
       : 'Talk by microphone, type, or let a recorded walker talk.';
   if (connection === 'opening') return 'Opening the line …';
   if (connection === 'away')
     return 'The connection was lost. It is being opened again; what you say meanwhile is kept.';
   if (connection === 'ended') return 'The talk is over. It stays here until you begin another.';
-  if (mine !== language.split('-')[0] && phase !== 'answering') return `${prompt} (in ${nameOf(language)})`;
+  if (mine !== hears.split('-')[0] && phase !== 'answering') return `${prompt} (in ${languageName(hears)})`;
   return phase === 'listening' || phase === 'resting' ? prompt : '';
-}
-
-function nameOf(language: string): string {
-  return new Intl.DisplayNames([navigator.language], { type: 'language' }).of(language) ?? language;
 }
 
 function stateWords({ connection, phase, floor, pressed }: TalkView): string {

@@ -65,6 +65,8 @@ export class TalkSession {
       {
         line: source.kind === 'walker' ? 'recording' : 'web',
         audio: { encoding: 's16le', rateHz: sound.rateHz },
+        // A recording hears no loudspeaker.
+        echo: source.kind === 'walker' ? 'none' : 'some',
         language: navigator.language,
         // A recorded walker has no finger for a key.
         floor: source.kind === 'walker' ? 'open' : floor,
@@ -109,6 +111,11 @@ export class TalkSession {
   /** Another engine is to serve from now on. */
   swap(role: 'stt' | 'llm' | 'tts', engine: string): void {
     this.line?.send({ kind: 'swap', role, engine });
+  }
+
+  /** She is to hear, or to speak, another language from now on. */
+  setLanguage(language: { hears?: string; speaks?: string }): void {
+    this.line?.send({ kind: 'language', ...language });
   }
 
   hush(): void {

@@ -78,7 +78,7 @@ export const SERVICE_EXAMPLES: Examples<ServiceMessage> = {
   admitted: {
     kind: 'admitted', atMs: 0, conversation: '6f1c0d1e-2a3b-4c5d-8e9f-0a1b2c3d4e5f', assistant: 'tansy', recorded: true,
     audio: { encoding: 's16le', rateHz: 48_000 }, lineup: [{ role: 'stt', engine: 'ears', where: 'on-machine', state: 'ready' }],
-    language: 'en-GB', floor: 'open', interrupt: 'voice', prompt: 'Ask about paths, bunks and meals', token: 'Xk3v9sQ1bTz0aLwe',
+    hears: 'en-GB', speaks: 'en-GB', floor: 'open', interrupt: 'voice', prompt: 'Ask about paths, bunks and meals', token: 'Xk3v9sQ1bTz0aLwe',
   },
   resumed: { kind: 'resumed', atMs: 0, received: 412 },
   state: { kind: 'state', atMs: 4_600, state: 'listening' },

@@ -1,6 +1,7 @@
 /** One line on the talk socket: checks what comes in, bounds what goes out, and holds the talk of its caller. */
 import { randomUUID } from 'node:crypto';
 import type { WebSocket } from 'ws';
+import { spokenLanguage } from '@verbalon/core';
 import {
   FrameFault, MOST_FRAME_BYTES, readFrame, type CallerMessageOf, type Item, type ServiceMessage,
 } from '@verbalon/protocol'; // prettier-ignore
@@ -205,7 +206,8 @@ export class Connection implements CallLine {
       recorded,
       audio: message.audio,
       lineup: this.host.engines.states(assistant),
-      language: plan.language,
+      hears: plan.language,
+      speaks: spokenLanguage(plan),
       floor: plan.manners.floor,
       interrupt: plan.manners.interrupt,
       prompt: assistant.file.prompt ?? '',
