@@ -60,7 +60,7 @@ function inTwo(text: string, columns: number): [string, string] {
   const lines = [''];
   for (const word of text.split(' ')) {
     const longer = lines.at(-1) === '' ? word : `${lines.at(-1)!} ${word}`;
-    if (longer.length <= columns) lines[lines.length - 1] = longer;
+    if (lines.at(-1) === '' || longer.length <= columns) lines[lines.length - 1] = longer.slice(0, columns);
     else lines.push(word.slice(0, columns));
   }
   return lines.length === 1 ? [lines[0]!, ''] : [lines.at(-2)!, lines.at(-1)!];

@@ -19,7 +19,7 @@ function stepsOf(pointer: string): string[] {
 export function at(value: unknown, pointer: string): unknown {
   let here = value;
   for (const step of stepsOf(pointer)) {
-    if (here === null || typeof here !== 'object') return undefined;
+    if (here === null || typeof here !== 'object' || !Object.hasOwn(here, step)) return undefined;
     here = (here as Record<string, unknown>)[step];
   }
   return here;

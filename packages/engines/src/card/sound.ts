@@ -42,25 +42,29 @@ const HEAD_BYTES = 4_096;
 export class SoundIn {
   private resampler: Resampler | null = null;
   private odd: Buffer = Buffer.alloc(0);
-  private headRead = false;
+  private rateHz: number;
+  private headRead: boolean;
 
   constructor(
     private readonly name: string,
     private readonly format: Format,
-  ) {}
+  ) {
+    this.rateHz = format.rateHz ?? HOUSE_RATE_HZ;
+    this.headRead = format.encoding !== 'wav';
+  }
 
   push(bytes: Buffer): Int16Array {
     const all = this.odd.length === 0 ? bytes : Buffer.concat([this.odd, bytes]);
     this.odd = Buffer.alloc(0);
-    if (this.format.encoding !== 'wav' || this.headRead)
-      return this.decode(all, this.format.rateHz ?? HOUSE_RATE_HZ);
+    if (this.headRead) return this.decode(all);
     const head = this.headOf(all);
     if (!head) {
       this.odd = all;
       return new Int16Array(0);
     }
     this.headRead = true;
-    return this.decode(all.subarray(head.dataAt), head.rateHz);
+    this.rateHz = head.rateHz;
+    return this.decode(all.subarray(head.dataAt));
   }
 
   flush(): Int16Array {
@@ -85,10 +89,10 @@ export class SoundIn {
     }
   }
 
-  private decode(bytes: Buffer, rateHz: number): Int16Array {
+  private decode(bytes: Buffer): Int16Array {
     const samples = this.samplesOf(bytes);
-    if (rateHz === HOUSE_RATE_HZ) return samples;
-    this.resampler ??= new Resampler(rateHz, HOUSE_RATE_HZ);
+    if (this.rateHz === HOUSE_RATE_HZ) return samples;
+    this.resampler ??= new Resampler(this.rateHz, HOUSE_RATE_HZ);
     return toPcm16(this.resampler.push(toFloats(samples)));
   }
 
