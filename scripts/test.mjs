@@ -16,7 +16,8 @@ const jest = [
   '--forceExit',
   '--runInBand',
 ];
-const COMPUTING = 'packages/(core|protocol|client)/|standins/|test/(shell|project-files|guard|card-parts)[.]';
+const COMPUTING =
+  'packages/(core|protocol|client)/|standins/|test/(shell|project-files|guard|card-parts|check|print)[.]';
 const SHORT_TALKS = 'cli/test/cli[.]|test/(alone|resume|cards|engines|engines-in-service|ears|database)[.]';
 const asked = process.argv.slice(2);
 

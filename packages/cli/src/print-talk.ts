@@ -89,8 +89,9 @@ export class TalkPrinter {
 }
 
 function clock(atMs: number): string {
-  const seconds = Math.max(0, atMs) / 1000;
-  return `${String(Math.floor(seconds / 60)).padStart(2, '0')}:${(seconds % 60).toFixed(1).padStart(4, '0')}`;
+  const tenths = Math.round(Math.max(0, atMs) / 100);
+  const seconds = ((tenths % 600) / 10).toFixed(1).padStart(4, '0');
+  return `${String(Math.floor(tenths / 600)).padStart(2, '0')}:${seconds}`;
 }
 
 /** The times of a turn in a line or two. */

@@ -3,7 +3,7 @@ import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { spawn, type ChildProcess } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { createServer, type Server } from 'node:http';
-import type { AddressInfo } from 'node:net';
+import type { AddressInfo, Socket } from 'node:net';
 import { createInterface } from 'node:readline';
 import { WebSocketServer } from 'ws';
 import { parse } from 'yaml';
@@ -227,6 +227,8 @@ describe('the demo’s cards', () => {
 describe('a server that misbehaves', () => {
   let server: Server;
   let address: string;
+  const answeredOn = new Set<Socket>();
+  let hungUp = 0;
   beforeAll(async () => {
     server = createServer((request, response) => {
       request.resume();
@@ -244,6 +246,12 @@ describe('a server that misbehaves', () => {
             )
           );
         return more();
+      }
+      if (request.url === '/kept') {
+        // It hangs up on a connection that it had kept.
+        if (answeredOn.has(request.socket)) return void (hungUp++, request.socket.destroy());
+        answeredOn.add(request.socket);
+        return void response.end('{"piece":"Hello"}\n{"done":true}\n');
       }
       if (request.url === '/binary') return void response.end(Buffer.from([0, 255, 254, 10, 1, 2, 10]));
       if (request.url === '/other') return void response.end('{"answer":"hello"}\n');
@@ -295,6 +303,13 @@ describe('a server that misbehaves', () => {
   it('lines may be torn anywhere', async () => {
     const engine = open('thinker', (card) => ({ ...card, address: `${address}/torn` })) as LlmEngine;
     expect((await think(engine)).written).toBe('Hello');
+    await engine.close();
+  });
+
+  it('a connection that was kept and is gone is opened anew', async () => {
+    const engine = open('thinker', (card) => ({ ...card, address: `${address}/kept` })) as LlmEngine;
+    for (let i = 0; i < 3; i++) expect((await think(engine)).written).toBe('Hello');
+    expect([answeredOn.size, hungUp]).toEqual([3, 1]);
     await engine.close();
   });
 

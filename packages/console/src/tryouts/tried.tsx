@@ -213,7 +213,7 @@ function Item({ tryout, engine, item, changed }: ItemProps) {
         <span className="flex items-center gap-2">
           {tryout.role === 'tts' && <Hear engine={engine} text={item.given} />}
           <span
-            className="rating rating-sm"
+            className="rating rating-sm gap-1"
             role="radiogroup"
             aria-label={`Rating of ${engine}, ${item.item}`}
           >

@@ -1,11 +1,14 @@
 /** An exchange over HTTP: the body may still be sent while the answer comes. */
-import { request as overHttp, Agent, type IncomingMessage } from 'node:http';
+import { request as overHttp, Agent, type ClientRequest, type IncomingMessage } from 'node:http';
 import { request as overHttps, Agent as SecureAgent } from 'node:https';
 import { EngineFault } from '../contract.js';
 import { cutInto, reasonOf, refusedWith, type Exchange, type Incoming } from './exchange.js';
 
 /** Connections are kept: a caller does not wait for another handshake. */
 const agents = { 'http:': new Agent({ keepAlive: true }), 'https:': new SecureAgent({ keepAlive: true }) };
+
+/** What is left of an answer after its end mark must come within this time, or the connection is not kept, in ms. */
+const REST_MS = 200;
 
 export interface HttpCall {
   name: string;
@@ -18,21 +21,42 @@ export interface HttpCall {
 
 export function overHttpExchange({ name, method, url, headers, form, signal }: HttpCall): Exchange {
   const open = url.protocol === 'https:' ? overHttps : overHttp;
-  const agent = agents[url.protocol as keyof typeof agents];
-  const outgoing = open(url, { method, headers, agent });
+  let outgoing: ClientRequest;
+  /** What was sent, until the answer begins. */
+  let sent: (string | Buffer)[] | null = [];
+  let finished = false;
   const destroy = () => outgoing.destroy();
   signal.addEventListener('abort', destroy, { once: true });
   const answered = new Promise<IncomingMessage>((resolve, reject) => {
-    outgoing.once('response', resolve);
-    outgoing.once('error', (error) =>
-      reject(new EngineFault('engine-down', `${name} at ${url.host}: ${reasonOf(error)}`)),
-    );
+    const begin = (agent: Agent | SecureAgent | false): void => {
+      const one = open(url, { method, headers, agent });
+      outgoing = one;
+      one.once('response', (answer) => {
+        sent = null;
+        resolve(answer);
+      });
+      one.on('error', (error) => {
+        if (one !== outgoing) return;
+        // The engine has closed the connection that was kept: that tells nothing of the engine.
+        if (one.reusedSocket && sent && !signal.aborted) return begin(false);
+        reject(new EngineFault('engine-down', `${name} at ${url.host}: ${reasonOf(error)}`));
+      });
+      one.flushHeaders();
+      for (const data of sent ?? []) one.write(data);
+      if (finished) one.end();
+    };
+    begin(agents[url.protocol as keyof typeof agents]);
   });
   answered.catch(() => undefined);
-  outgoing.flushHeaders();
   return {
-    send: (data) => void (outgoing.writable && outgoing.write(data)),
-    finish: () => void outgoing.end(),
+    send: (data) => {
+      sent?.push(data);
+      if (outgoing.writable) outgoing.write(data);
+    },
+    finish: () => {
+      finished = true;
+      outgoing.end();
+    },
     incoming: read(),
   };
 
@@ -53,12 +77,19 @@ export function overHttpExchange({ name, method, url, headers, form, signal }: H
       );
     } finally {
       signal.removeEventListener('abort', destroy);
+      const timer = setTimeout(destroy, REST_MS);
+      outgoing.once('close', () => clearTimeout(timer));
     }
   }
 }
 
 async function* chunksOf(answer: IncomingMessage): AsyncIterable<Buffer> {
-  for await (const chunk of answer as AsyncIterable<Buffer>) yield chunk;
+  try {
+    for await (const chunk of answer.iterator({ destroyOnReturn: false })) yield chunk as Buffer;
+  } finally {
+    // Whoever has met the end mark reads no further; the connection is kept only if all of the answer is read.
+    answer.resume();
+  }
   // A body that was cut in the middle ends like a whole one.
   if (!answer.complete) throw Object.assign(new Error('cut'), { code: 'ECONNRESET' });
 }

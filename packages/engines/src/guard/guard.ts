@@ -25,7 +25,7 @@ export interface GuardOptions {
 const WRONG_KEY_REST_MS = 60_000;
 
 /** What nobody could do instead is waited for at least this long, in ms. */
-const ALONE_MS = 12_000;
+const ALONE_MS = 8_000;
 
 export class Guard {
   readonly health: EngineHealth;
@@ -68,7 +68,7 @@ export class Guard {
   enter(): () => void {
     const { atOnce } = this.options;
     if (atOnce !== undefined && this.running >= atOnce)
-      throw new EngineFault('engine-busy', `${this.name} takes ${atOnce} requests at once, as its card says`);
+      throw new EngineFault('engine-busy', `${this.name} takes at most ${atOnce} at once, as its card says`);
     this.running++;
     let left = false;
     return () => {

@@ -72,6 +72,9 @@ async function trip(engine: Guarded, project: Project): Promise<Trip> {
     if (engine.role === 'stt') return await hearing(engine, project, signal);
     if (engine.role === 'llm') return await thinking(engine, signal);
     return await speaking(engine, signal);
+  } catch (error) {
+    if (!abort.signal.aborted) throw error;
+    throw new EngineFault('engine-late', `${engine.name} was not done within ${PATIENCE_MS / 1000} s`);
   } finally {
     clearTimeout(timer);
   }
