@@ -142,6 +142,9 @@ await tryout.page.getByRole('button', { name: 'Try them' }).click();
 await tryout.page.getByText('not understood').waitFor();
 await tryout.save('tryout');
 await terminal('engines-terminal', [['npx verbalon engines', [cli, 'engines']], ['npx verbalon engines check', [cli, 'engines', 'check', 'alder-mind', 'birch-voice', 'ears', 'espeak']]], env); // prettier-ignore
+const list = await open(`${address}/engines`);
+await list.page.getByText('Hear a recording').waitFor();
+await list.save('engines');
 const engines = await open(`${address}/engines`);
 await engines.page.getByRole('button', { name: 'Transcribe' }).click();
 await engines.page.getByTestId('transcript').waitFor();
@@ -150,7 +153,7 @@ await engines.page.getByRole('button', { name: 'Ask', exact: true }).click();
 await engines.page.getByTestId('answer').waitFor();
 await engines.page.getByText('The same by curl').last().click();
 await engines.page.waitForTimeout(500);
-await engines.save('engines');
+await engines.save('engines-one-at-a-time');
 const assistant = await open(`${address}/assistants/porch`);
 await assistant.page.getByLabel('The file of porch').click();
 await assistant.page.keyboard.press('Control+End');

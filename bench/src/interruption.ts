@@ -9,6 +9,8 @@ const LEAD_MS = 800;
 /** The caller speaks over the answer this long after the question, in ms: at least, and up to so much later. */
 const LEAST_AFTER_MS = 2_500;
 const SPREAD_MS = 3_000;
+/** After a hush the line plays no longer than this; the next answer comes later. */
+const FLUSHED_MS = 250;
 
 export async function interruptionBench(): Promise<object> {
   const service = await benchService(['--fixed-words', '40']);
@@ -32,16 +34,15 @@ export async function interruptionBench(): Promise<object> {
       recording: recordingOf(parts, atMs + length(over.samples)),
       signal: stop.signal,
       // The second answer is not waited for.
-      onMessage: (message) =>
-        message.kind === 'state' && message.state === 'working' && message.atMs > atMs && stop.abort(),
+      onMessage: ({ kind, atMs: at }) =>
+        kind === 'hush' && at > atMs && setTimeout(() => stop.abort(), FLUSHED_MS),
     });
+    const told = (kind: string) => call.messages.find((one) => one.kind === kind && one.atMs > atMs)?.atMs;
     const during = audible(call.assistant, call.rateHz, atMs);
-    const ducked = call.messages.find(({ kind, atMs: at }) => kind === 'duck' && at > atMs);
-    const hushed = call.messages.some(({ kind }) => kind === 'hush');
     return {
       silentMs: during ? during.toMs - atMs : 0,
-      duckMs: ducked ? ducked.atMs - atMs : Number.NaN,
-      hushed,
+      duckMs: (told('duck') ?? Number.NaN) - atMs,
+      hushed: told('hush') !== undefined,
     };
   });
   await service.end();
