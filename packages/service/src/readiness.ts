@@ -1,5 +1,5 @@
 /** Which assistants' engines are warm and know the expected phrases. */
-import { spokenPhrases } from '@verbalon/core';
+import { spokenLanguage, spokenPhrases } from '@verbalon/core';
 import type { TtsEvent } from '@verbalon/engines';
 import type { Assistant } from './project/project.js';
 import { definedOnly } from './talk/arrival.js';
@@ -51,7 +51,7 @@ export class Readiness {
     const { engines, phrases } = this.host;
     const engine = plan.lineup.tts[0]!;
     const { cannotThink, cannotHear, cannotSpeak } = plan.sayings;
-    const language = plan.speaks ?? plan.language;
+    const language = spokenLanguage(plan);
     const voice = voiceFor(engines, engine, definedOnly(file.voice ?? {}), 1);
     const texts = [cannotThink, cannotHear, cannotSpeak].flatMap(spokenPhrases);
     for (const text of texts) {

@@ -12,11 +12,11 @@ import { awaitFiller, paceOf } from './pace-part.js';
 import { spokenLanguage } from './plan.js';
 import {
   engineFor,
-  isAlone,
   KEPT_SOUND,
   loseOne,
   relieveSpeaking,
   relieveThinking,
+  serving,
   settleSecond,
 } from './relief-part.js';
 import { newTurn, type Reply, type Speech, type Turn } from './state.js';
@@ -101,9 +101,8 @@ export function thinkOrder(
   const answers = state.answers ?? plan.manners.answers;
   const { persona } = plan;
   const language = spokenLanguage(plan);
-  const engine = tried.at(-1)!;
-  const alone = isAlone(desk, 'llm', tried);
-  desk.order({ kind: 'think', thought, engine, alone, persona, messages, answers, language }, reason);
+  const by = serving(desk, 'llm', tried);
+  desk.order({ kind: 'think', thought, ...by, persona, messages, answers, language }, reason);
 }
 
 /** The head start is kept: what there is of the answer by now is told, and it goes on like any other. */
@@ -240,22 +239,12 @@ function synthesise(desk: Desk, reply: Reply, speech: Speech): void {
   const last = reply.writtenDone && speech === reply.speeches.at(-1);
   speech.pauseMs = last ? 0 : pauseAfter(speech.text);
   speech.rate = paceOf(desk);
-  const engine = speech.tried.at(-1) ?? engineFor(desk, 'tts')!;
-  speech.tried = [engine];
+  speech.tried = [speech.tried.at(-1) ?? engineFor(desk, 'tts')!];
   const { speech: id, text, pauseMs, rate } = speech;
   const language = spokenLanguage(desk.plan);
+  const by = serving(desk, 'tts', speech.tried);
   desk.order(
-    {
-      kind: 'synthesise',
-      speech: id,
-      engine,
-      alone: isAlone(desk, 'tts', [engine]),
-      text,
-      language,
-      pauseMs,
-      rate,
-      keep: { ms: 0, words: 0 },
-    },
+    { kind: 'synthesise', speech: id, ...by, text, language, pauseMs, rate, keep: { ms: 0, words: 0 } },
     'a phrase is written',
   );
 }

@@ -14,7 +14,7 @@ import {
 } from './ending-part.js';
 import type { HappeningOf } from './happenings.js';
 import { interrupt, isSounding, takeBack } from './interrupting-part.js';
-import { engineFor, isAlone, relieveHearing } from './relief-part.js';
+import { engineFor, relieveHearing, serving } from './relief-part.js';
 import { beginOverlap, isDeaf, judgeOverlap, overlapGoes, overlapPaused } from './overlap-part.js';
 import { newTurn, spokenText, writtenWords, type Segment, type Turn } from './state.js';
 
@@ -95,12 +95,11 @@ export function openSegment(desk: Desk, atMs: number): void {
   pauseOver(desk, turn, atMs);
   turn.times.voiceBeganMs ??= atMs;
   const before = turn.segments.at(-1)?.toMs ?? 0;
-  const engine = engineFor(desk, 'stt')!;
   const segment: Segment = {
     recognition: desk.newId(),
     fromMs: Math.max(0, before, atMs - (state.overlap ? OVERLAP_PRE_ROLL_MS : PRE_ROLL_MS)),
     toMs: null,
-    tried: [engine],
+    tried: [engineFor(desk, 'stt')!],
     settling: newSettling(),
     shown: [],
     final: null,
@@ -109,16 +108,9 @@ export function openSegment(desk: Desk, atMs: number): void {
   turn.segments.push(segment);
   const { recognition, fromMs } = segment;
   const { language } = desk.plan;
+  const by = serving(desk, 'stt', segment.tried);
   desk.order(
-    {
-      kind: 'openRecognition',
-      recognition,
-      engine,
-      alone: isAlone(desk, 'stt', [engine]),
-      language,
-      fromMs,
-      toMs: null,
-    },
+    { kind: 'openRecognition', recognition, ...by, language, fromMs, toMs: null },
     'the caller speaks',
   );
   if (!isSounding(state.reply)) desk.enter('listening', 'the caller speaks');

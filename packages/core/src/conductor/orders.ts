@@ -79,7 +79,7 @@ export type Told =
   | { kind: 'farewell'; why: string };
 
 /** Which engine serves. `alone`: nobody could take over from it, so that it is worth waiting for. */
-interface Serving {
+export interface Serving {
   engine: string;
   alone: boolean;
 }

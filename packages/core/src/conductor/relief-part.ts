@@ -8,6 +8,7 @@ import { dropHeadStart } from './ahead-part.js';
 import { thinkOrder, type Thinking } from './answering-part.js';
 import type { Desk } from './desk.js';
 import type { HappeningOf } from './happenings.js';
+import type { Serving } from './orders.js';
 import { spokenLanguage, type EngineRole } from './plan.js';
 import type { Reply, Segment, Speech, Turn } from './state.js';
 
@@ -21,9 +22,9 @@ export function engineFor({ state }: Desk, role: EngineRole, tried: readonly str
   return nextEngine(state.lineup[role], state.resting, tried);
 }
 
-/** Could nobody take over from those that are tried? */
-export function isAlone(desk: Desk, role: EngineRole, tried: readonly string[]): boolean {
-  return engineFor(desk, role, tried) === null;
+/** The last of those that are tried serves: as an order says it. */
+export function serving(desk: Desk, role: EngineRole, tried: readonly string[]): Serving {
+  return { engine: tried.at(-1)!, alone: engineFor(desk, role, tried) === null };
 }
 
 export function swapAsked(desk: Desk, { role, engine }: HappeningOf<'swapAsked'>): void {
@@ -61,8 +62,8 @@ export function relieveHearing(desk: Desk, turn: Turn, segment: Segment, why: st
   segment.recognition = desk.newId();
   const { recognition, fromMs, toMs } = segment;
   const { language } = desk.plan;
-  const alone = isAlone(desk, 'stt', segment.tried);
-  desk.order({ kind: 'openRecognition', recognition, engine: next, alone, language, fromMs, toMs }, why);
+  const by = serving(desk, 'stt', segment.tried);
+  desk.order({ kind: 'openRecognition', recognition, ...by, language, fromMs, toMs }, why);
   return true;
 }
 
@@ -139,11 +140,8 @@ export function relieveSpeaking(desk: Desk, turn: Turn, speech: Speech, why: str
   const { text, keep } = restOf(speech);
   const { speech: id, pauseMs, rate } = speech;
   const language = spokenLanguage(desk.plan);
-  const alone = isAlone(desk, 'tts', speech.tried);
-  desk.order(
-    { kind: 'synthesise', speech: id, engine: next, alone, text, language, pauseMs, rate, keep },
-    why,
-  );
+  const by = serving(desk, 'tts', speech.tried);
+  desk.order({ kind: 'synthesise', speech: id, ...by, text, language, pauseMs, rate, keep }, why);
   return true;
 }
 

@@ -14,6 +14,8 @@ const LEAST_TIMES = 8;
 /** It is late when it takes so much longer than nineteen of twenty times before; and never sooner than this, in ms. */
 const LATE_FACTOR = 2.5;
 const LEAST_DEADLINE_MS = 600;
+/** What nobody could do instead is waited for at least this long, in ms. */
+const ALONE_MS = 8_000;
 /** A second engine is asked when it takes longer than this share of its times, and never sooner than this, in ms. */
 const SECOND_SHARE = 0.9;
 const LEAST_SECOND_MS = 120;
@@ -35,7 +37,7 @@ export class EngineHealth {
   private restsUntilMs = 0;
   private lastFault = '';
 
-  constructor(readonly bounds: Deadlines) {}
+  constructor(private readonly bounds: Deadlines) {}
 
   answeredFirst(tookMs: number): void {
     remember(this.first, tookMs);
@@ -72,11 +74,13 @@ export class EngineHealth {
     return this.restsUntilMs;
   }
 
-  /** How long to wait: learned from its own times, within what the card allows. */
-  deadlines(): Deadlines {
+  /** How long to wait: learned from its own times, within what the card allows. @param alone nobody could take over */
+  deadlines(alone = false): Deadlines {
+    const { firstMs, betweenMs } = this.bounds;
+    if (alone) return { firstMs: Math.max(ALONE_MS, firstMs), betweenMs: Math.max(ALONE_MS, betweenMs) };
     return {
-      firstMs: learned(this.first, this.bounds.firstMs),
-      betweenMs: learned(this.between, this.bounds.betweenMs),
+      firstMs: learned(this.first, firstMs),
+      betweenMs: learned(this.between, betweenMs),
     };
   }
 

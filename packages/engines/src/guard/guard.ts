@@ -24,9 +24,6 @@ export interface GuardOptions {
 /** A rest that a wrong key needs: nobody changes keys within a talk, in ms. */
 const WRONG_KEY_REST_MS = 60_000;
 
-/** What nobody could do instead is waited for at least this long, in ms. */
-const ALONE_MS = 8_000;
-
 export class Guard {
   readonly health: EngineHealth;
   private running = 0;
@@ -49,9 +46,7 @@ export class Guard {
 
   /** @param alone nobody could take over */
   deadlines(alone = false): Deadlines {
-    if (!alone) return this.health.deadlines();
-    const { firstMs, betweenMs } = this.health.bounds;
-    return { firstMs: Math.max(ALONE_MS, firstMs), betweenMs: Math.max(ALONE_MS, betweenMs) };
+    return this.health.deadlines(alone);
   }
 
   /** After so long it is late and may be seconded; null where it may not. */

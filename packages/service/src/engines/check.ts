@@ -1,10 +1,11 @@
 /** A real round trip with an engine, twice: does it answer, how fast, and what is to be done if it does not. */
-import { HOUSE_RATE_HZ, joinPcm16, levelDb, msOfSamples, toFloats } from '@verbalon/core';
+import { HOUSE_RATE_HZ, levelDb, msOfSamples, toFloats } from '@verbalon/core';
 import { EngineFault, type LlmEngine, type SttEngine, type TtsEngine } from '@verbalon/engines';
 import type { EngineCheck } from '@verbalon/protocol';
 import { isProblemCode, problemOf } from '../problems.js';
 import type { Project } from '../project/project.js';
 import { recordingSound } from '../sound/recordings.js';
+import { wholeAnswer, wholeSound } from '../tasks/whole.js';
 import type { EngineSet, Guarded } from './engine-set.js';
 
 const PATIENCE_MS = 15_000;
@@ -103,39 +104,21 @@ async function hearing(engine: SttEngine, project: Project, signal: AbortSignal)
 }
 
 async function thinking(engine: LlmEngine, signal: AbortSignal): Promise<Trip> {
-  const fromMs = performance.now();
-  let firstMs: number | null = null;
-  let answered = '';
-  const messages = [{ role: 'caller' as const, text: QUESTION }];
-  const request = { persona: 'You answer in one short sentence.', messages, answers: 'brief' as const };
-  for await (const event of engine.think({
-    ...request,
+  const { firstMs, text } = await wholeAnswer(engine, {
+    persona: 'You answer in one short sentence.',
+    messages: [{ role: 'caller', text: QUESTION }],
+    answers: 'brief',
     language: engine.languages[0] ?? 'en',
     talk: 'check',
     signal,
-  })) {
-    if (event.kind !== 'piece') continue;
-    firstMs ??= performance.now() - fromMs;
-    answered += event.text;
-  }
+  });
   if (firstMs === null) throw new EngineFault('engine-garbled', `${engine.name} wrote nothing`);
-  return { firstMs, answered: answered.trim(), notes: [] };
+  return { firstMs, answered: text, notes: [] };
 }
 
 async function speaking(engine: TtsEngine, signal: AbortSignal): Promise<Trip> {
-  const fromMs = performance.now();
-  let firstMs: number | null = null;
-  const parts: Int16Array[] = [];
-  for await (const { samples } of engine.speak({
-    text: SENTENCE,
-    language: engine.languages[0] ?? 'en',
-    voice: {},
-    signal,
-  })) {
-    firstMs ??= performance.now() - fromMs;
-    parts.push(samples);
-  }
-  const all = joinPcm16(parts);
+  const language = engine.languages[0] ?? 'en';
+  const { samples: all, firstMs } = await wholeSound(engine, { text: SENTENCE, language, voice: {}, signal });
   if (firstMs === null || all.length === 0)
     throw new EngineFault('engine-garbled', `${engine.name} gave no sound`);
   const ms = msOfSamples(all.length, HOUSE_RATE_HZ);

@@ -6,7 +6,7 @@ import { Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { Request, Response } from 'express';
 import { Type } from '@sinclair/typebox';
-import { cuesOf, Fault, HOUSE_RATE_HZ, webVtt, writeWav } from '@verbalon/core';
+import { cuesOf, Fault, HOUSE_RATE_HZ, spokenLanguage, webVtt, writeWav } from '@verbalon/core';
 import {
   AloudRequest, AskAnswer, AskRequest, CheckRequest, EngineCheck, EngineSummary, Transcript, TranscribeQuery, TranscriptionEvent, VoiceSummary,
 } from '@verbalon/protocol'; // prettier-ignore
@@ -102,7 +102,7 @@ export function engineOperations(host: HttpHost): Operation[] {
         const voice = { ...who.file.voice, ...dials, ...(name === undefined ? {} : { name }) };
         const said = await aloud(
           text,
-          who.plan.speaks ?? who.plan.language,
+          spokenLanguage(who.plan),
           definedOnly(voice),
           engine === undefined ? engines.first(who).tts : engines.of('tts', engine),
           abortOf(response),

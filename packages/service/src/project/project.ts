@@ -3,7 +3,7 @@ import { existsSync, readdirSync } from 'node:fs';
 import { basename, dirname, join, resolve } from 'node:path';
 import { watch, type FSWatcher } from 'chokidar';
 import {
-  AnswerBook, ENGINE_ROLES, Fault, forbidden, languageOf, speaks, USUAL_MANNERS,
+  AnswerBook, ENGINE_ROLES, Fault, forbidden, spokenLanguage, languageOf, speaks, USUAL_MANNERS,
   type EngineRole, type Manners, type Plan,
 } from '@verbalon/core'; // prettier-ignore
 import type { HearingProfile } from '@verbalon/engines';
@@ -170,7 +170,7 @@ export class Project {
     const facts = factsOf(engine, this.engines);
     const away = forbidden(facts, file.stay);
     if (away !== null) return away;
-    const language = role === 'stt' ? file.language : (file.speaks ?? file.language);
+    const language = role === 'stt' ? file.language : spokenLanguage(file);
     if (speaks(facts, language)) return null;
     const others = [...this.engines.keys()].filter((one) => this.engines.get(one)!.role === role && speaks(factsOf(one, this.engines), language)); // prettier-ignore
     return `"${engine}" knows ${card.languages.join(', ')}, not ${language}; ${others.length > 0 ? `${others.join(', ')} would do` : 'no card of this role does: add one, or install the language'}`;

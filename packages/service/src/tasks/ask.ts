@@ -1,9 +1,10 @@
 /** One question to an assistant's model, as text. */
-import { addEntry, type AnswerLength, type Entry } from '@verbalon/core';
+import { addEntry, spokenLanguage, type AnswerLength, type Entry } from '@verbalon/core';
 import type { LlmEngine } from '@verbalon/engines';
 import type { AskAnswer } from '@verbalon/protocol';
 import { randomUUID } from 'node:crypto';
 import type { Assistant } from '../project/project.js';
+import { wholeAnswer } from './whole.js';
 
 export interface Question {
   text: string;
@@ -19,34 +20,26 @@ export async function ask(
   llm: LlmEngine,
   signal: AbortSignal,
 ): Promise<AskAnswer> {
-  const startMs = performance.now();
   const messages = addEntry(
     before.reduce<Entry[]>((all, one) => addEntry(all, one.role, one.text), []),
     'caller',
     text,
   );
-  let answer = '';
-  let firstPieceMs: number | null = null;
-  const request = {
+  const { firstMs, endMs, ...written } = await wholeAnswer(llm, {
     persona: plan.persona,
     messages,
     answers: answers ?? plan.manners.answers,
-    language: plan.speaks ?? plan.language,
+    language: spokenLanguage(plan),
     talk: `question-${randomUUID()}`,
     alone: true,
     signal,
-  };
-  for await (const event of llm.think(request)) {
-    if (event.kind !== 'piece') continue;
-    firstPieceMs ??= performance.now() - startMs;
-    answer += event.text;
-  }
+  });
   const ms = (value: number) => Math.round(value * 10) / 10;
   return {
     assistant: name,
     engine: llm.name,
-    text: answer.trim(),
-    firstPieceMs: ms(firstPieceMs ?? 0),
-    tookMs: ms(performance.now() - startMs),
+    text: written.text,
+    firstPieceMs: ms(firstMs ?? 0),
+    tookMs: ms(endMs),
   };
 }

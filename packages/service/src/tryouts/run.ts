@@ -2,7 +2,7 @@
 import { randomUUID } from 'node:crypto';
 import {
   addErrors, alignWords, comparableWords, countErrors, errorRate, HOUSE_RATE_HZ, joinPcm16, languageOf, levelDb, msOfSamples,
-  newSettling, NOTHING_USED, percentile, priceOf, settle, speakable, toFloats,
+  newSettling, NOTHING_USED, percentile, priceOf, settle, speakable, spokenLanguage, toFloats,
   type HeardWord, type Used, type WordErrors,
 } from '@verbalon/core'; // prettier-ignore
 import type { LlmEngine, SttEngine, TtsEngine } from '@verbalon/engines';
@@ -10,6 +10,7 @@ import type { TriedEngine, TriedItem, Tryout } from '@verbalon/protocol';
 import type { EngineSet } from '../engines/engine-set.js';
 import type { Assistant } from '../project/project.js';
 import type { Saying } from '../sound/recordings.js';
+import { wholeAnswer, wholeSound } from '../tasks/whole.js';
 
 /** Sound goes in as a caller's does: in pieces of this length, in real time. */
 const PIECE_MS = 100;
@@ -199,30 +200,16 @@ async function ask(
   cost: CostOf,
   signal: AbortSignal,
 ): Promise<Partial<TriedItem>> {
-  const fromMs = performance.now();
-  let firstMs: number | null = null;
-  let pieces = 0;
-  let used: Partial<Used> = {};
-  let got = '';
-  const { persona, language, speaks } = plan;
-  const messages = [{ role: 'caller' as const, text }];
-  for await (const event of llm.think({
-    persona,
-    messages,
+  const { firstMs, endMs, pieces, used, ...written } = await wholeAnswer(llm, {
+    persona: plan.persona,
+    messages: [{ role: 'caller', text }],
     answers: plan.manners.answers,
-    language: speaks ?? language,
+    language: spokenLanguage(plan),
     talk: `tryout-${randomUUID()}`,
     signal,
-  })) {
-    if (event.kind === 'usage') used = { tokensIn: event.piecesIn, tokensOut: event.piecesOut };
-    if (event.kind !== 'piece') continue;
-    firstMs ??= performance.now() - fromMs;
-    pieces++;
-    got += event.text;
-  }
-  const endMs = performance.now() - fromMs;
+  });
   const rate = firstMs === null || pieces < 2 ? null : (pieces - 1) / ((endMs - firstMs) / 1000);
-  return { got: got.trim(), firstMs, endMs, rate, cost: cost(used) };
+  return { got: written.text, firstMs, endMs, rate, cost: cost(used) };
 }
 
 async function speak(
@@ -233,26 +220,17 @@ async function speak(
   cost: CostOf,
   signal: AbortSignal,
 ): Promise<Partial<TriedItem>> {
-  const fromMs = performance.now();
-  let firstMs: number | null = null;
-  const parts: Int16Array[] = [];
   const voice = assistant.file.voice?.name;
-  const { plan } = assistant;
-  const request = {
+  const {
+    samples: clip,
+    firstMs,
+    endMs,
+  } = await wholeSound(tts, {
     text: speakable(text),
-    language: plan.speaks ?? plan.language,
-    voice: voice === undefined ? {} : { name: voice },
-  };
-  for await (const { samples } of tts.speak({
-    ...request,
-    voice: tts.voices.includes(voice ?? '') ? request.voice : {},
+    language: spokenLanguage(assistant.plan),
+    voice: voice !== undefined && tts.voices.includes(voice) ? { name: voice } : {},
     signal,
-  })) {
-    firstMs ??= performance.now() - fromMs;
-    parts.push(samples);
-  }
-  const endMs = performance.now() - fromMs;
-  const clip = joinPcm16(parts);
+  });
   const audioMs = msOfSamples(clip.length, HOUSE_RATE_HZ);
   const padded = joinPcm16([new Int16Array(HOUSE_RATE_HZ / 4), clip, new Int16Array(HOUSE_RATE_HZ / 4)]);
   const understood = await hear(stt, assistant, padded, false, signal);
