@@ -1,5 +1,5 @@
 /** A project with the demo's engines and stand-in clouds, and assistants that live in them in different ways. */
-import { cpSync, mkdirSync, readdirSync, readFileSync, symlinkSync, writeFileSync } from 'node:fs';
+import { cpSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { freshFolder, root } from './service.js';
 
@@ -25,9 +25,8 @@ export function cloudsProject(): string {
   const folder = join(freshFolder(), 'project');
   mkdirSync(join(folder, 'assistants'), { recursive: true });
   mkdirSync(join(folder, 'stages'));
-  for (const name of ['knowledge', 'recordings', 'answers'])
-    symlinkSync(join(root, 'demo', name), join(folder, name));
-  cpSync(join(root, 'demo/engines'), join(folder, 'engines'), { recursive: true });
+  for (const name of ['knowledge', 'recordings', 'answers', 'engines'])
+    cpSync(join(root, 'demo', name), join(folder, name), { recursive: true });
   for (const name of readdirSync(join(folder, 'engines'))) {
     const path = join(folder, 'engines', name);
     const card = readFileSync(path, 'utf8')

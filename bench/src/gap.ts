@@ -82,7 +82,7 @@ class PlainWays {
       language: 'en' as const,
       talk: 'plain',
     };
-    for await (const event of this.llm.think({ ...request, signal: this.signal() }))
+    for await (const event of this.llm.think({ ...request, stay: null, signal: this.signal() }))
       if (event.kind === 'piece') yield event.text;
   }
 
@@ -91,6 +91,7 @@ class PlainWays {
       text,
       language: 'en',
       voice: { name: 'slt' },
+      stay: null,
       signal: this.signal(),
     }))
       void event;
@@ -99,7 +100,13 @@ class PlainWays {
   /** Record to the end of the silence, whole transcript, whole reply, whole synthesis, then play. */
   async serial({ samples }: Saying): Promise<number> {
     const from = performance.now();
-    const stream = this.stt.open({ language: 'en', profile: null, talk: 'serial', signal: this.signal() });
+    const stream = this.stt.open({
+      language: 'en',
+      profile: null,
+      talk: 'serial',
+      stay: null,
+      signal: this.signal(),
+    });
     stream.push(samples);
     stream.push(new Int16Array(samplesOfMs(FIXED_WAIT_MS, HOUSE_RATE_HZ)));
     stream.finish();
@@ -112,7 +119,13 @@ class PlainWays {
 
   /** Everything streams, but the wait is fixed and the voice begins with the first whole sentence. */
   async streamed({ samples }: Saying): Promise<number> {
-    const stream = this.stt.open({ language: 'en', profile: null, talk: 'streamed', signal: this.signal() });
+    const stream = this.stt.open({
+      language: 'en',
+      profile: null,
+      talk: 'streamed',
+      stay: null,
+      signal: this.signal(),
+    });
     const frame = samplesOfMs(20, HOUSE_RATE_HZ);
     const sound = new Int16Array(samples.length + samplesOfMs(FIXED_WAIT_MS, HOUSE_RATE_HZ));
     sound.set(samples);

@@ -6,7 +6,7 @@ import { lineAddress } from '@verbalon/client';
 import { HOUSE_RATE_HZ, languageOf, NOTHING_USED, USUAL_MANNERS, type Plan } from '@verbalon/core';
 import type { AnyEngine, LlmEngine, SttEngine, TtsEngine } from '@verbalon/engines';
 import { readFrame, type ServiceMessage } from '@verbalon/protocol';
-import { EngineSet, OwnStages, PhraseStore, Spending, Talk } from '@verbalon/service';
+import { EngineSet, OwnStages, PhraseStore, Spending, StageWorkers, Talk } from '@verbalon/service';
 import { pino } from 'pino';
 import { WebSocket } from 'ws';
 import { benchService, spread } from './stage.js';
@@ -67,6 +67,7 @@ const PLAN: Plan = {
 };
 
 const log = pino({ level: 'silent' });
+const workers = new StageWorkers(log);
 const engines = new EngineSet(new Map<string, AnyEngine>([stt, llm, tts].map((one) => [one.name, one])), log);
 
 /** As the service's, but without sound that is kept: every phrase is to be synthesised. */
@@ -91,11 +92,12 @@ async function inside(): Promise<number[]> {
       const talk = new Talk({
         id: 'bench',
         plan: PLAN,
+        stay: null,
         profile: null,
         voice: {},
         engines,
         phrases: new PhraseStore(),
-        stages: new OwnStages('bench', {}, '.', log),
+        stages: new OwnStages({ talk: 'bench', stages: {}, folder: '.', workers, log }),
         spending: noSpending(),
         rateHz: HOUSE_RATE_HZ,
         mayEcho: true,
@@ -103,6 +105,7 @@ async function inside(): Promise<number[]> {
         record: { journal: () => undefined, audio: () => undefined, turn: () => undefined },
         send: () => undefined,
         hangUp: () => undefined,
+        failed: () => undefined,
         sendSound: () => {
           if (times.length > turn) return;
           times.push(performance.now() - from);

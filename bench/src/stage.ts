@@ -1,5 +1,5 @@
 /** What all benches share: a project of their own, a service in this process, sayings with their true times, tables. */
-import { cpSync, mkdirSync, mkdtempSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { cpSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -32,7 +32,7 @@ export async function benchService(thinkerArguments: string[], engines?: EngineS
   const project = join(folder, 'project');
   mkdirSync(join(project, 'assistants'), { recursive: true });
   for (const name of ['engines', 'answers', 'knowledge', 'recordings'])
-    symlinkSync(join(demo, name), join(project, name));
+    cpSync(join(demo, name), join(project, name), { recursive: true });
   cpSync(join(demo, 'assistants/tansy.pls'), join(project, 'assistants/tansy.pls'));
   // The caller speaks first, and a goodbye is a turn like any other: it does not close the talk.
   const tansy = readFileSync(join(demo, 'assistants/tansy.yaml'), 'utf8')

@@ -40,7 +40,13 @@ export async function wordsBench(): Promise<object> {
   const rows = await together(cases, 2, async ({ assistant, voice }) => {
     const parts: Int16Array[] = [];
     for (const text of SENTENCES) {
-      const request = { text, language: 'en', voice: { name: voice }, signal: new AbortController().signal };
+      const request = {
+        text,
+        language: 'en',
+        voice: { name: voice },
+        stay: null,
+        signal: new AbortController().signal,
+      };
       for await (const { samples } of tts.speak(request))
         parts.push(new Int16Array((GAP_MS * HOUSE_RATE_HZ) / 1000), samples);
     }

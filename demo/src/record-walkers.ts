@@ -56,6 +56,7 @@ async function record(walker: Walker, tts: FliteEngine, seed: number, folder: st
       text,
       language: 'en',
       voice,
+      stay: null,
       signal: new AbortController().signal,
     })) {
       const fromMs = (length * 1000) / HOUSE_RATE_HZ;

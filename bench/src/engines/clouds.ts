@@ -1,5 +1,5 @@
 /** A service whose assistant lives in two stand-in clouds, and single turns with it as fast as it can. */
-import { cpSync, mkdtempSync, readFileSync, rmSync, symlinkSync, mkdirSync, writeFileSync } from 'node:fs';
+import { cpSync, mkdtempSync, readFileSync, rmSync, mkdirSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -28,7 +28,7 @@ export async function clouds(
   const project = join(folder, 'project');
   mkdirSync(join(project, 'assistants'), { recursive: true });
   for (const name of ['answers', 'knowledge', 'recordings'])
-    symlinkSync(join(demo, name), join(project, name));
+    cpSync(join(demo, name), join(project, name), { recursive: true });
   cpSync(join(demo, 'engines'), join(project, 'engines'), { recursive: true });
   for (const [name, change] of Object.entries(options.engines ?? {})) {
     const path = join(project, 'engines', `${name}.yaml`);

@@ -105,6 +105,7 @@ async function drain(engine: LlmEngine): Promise<{ text: string; atMs: number }[
     answers: 'short' as const,
     language: 'en',
     talk: 't',
+    stay: null,
     signal: new AbortController().signal,
   };
   for await (const event of engine.think(request))

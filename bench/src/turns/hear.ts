@@ -126,7 +126,13 @@ export class Recogniser {
 
   private async decode(sound: Int16Array): Promise<Omit<Stretch, 'fromMs' | 'toMs'>> {
     const signal = new AbortController().signal;
-    const stream = this.stt.open({ language: 'en', profile: this.profile, talk: 'bench', signal });
+    const stream = this.stt.open({
+      language: 'en',
+      profile: this.profile,
+      talk: 'bench',
+      stay: null,
+      signal,
+    });
     const piece = samplesOfMs(PIECE_MS, HOUSE_RATE_HZ);
     for (let at = 0; at < sound.length; at += piece) stream.push(sound.slice(at, at + piece));
     stream.finish();

@@ -75,6 +75,7 @@ export class Speakers {
       text,
       language: 'en',
       voice,
+      stay: null,
       signal: new AbortController().signal,
     }))
       return { samples: toFloats(samples), words: words ?? [] };

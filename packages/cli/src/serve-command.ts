@@ -6,10 +6,14 @@ export interface ServeCommandOptions {
   project: string;
 }
 
+/** After an error that nobody caught the service has so long to put everything away, in ms. */
+const LAST_RESORT_MS = 20_000;
+
 export async function serveCommand({ port, data, project }: ServeCommandOptions): Promise<void> {
   // A service is much to load: the other commands do without.
   const [{ pino }, { serve }] = await Promise.all([import('pino'), import('@verbalon/service')]);
   const log = pino({ level: process.env.VERBALON_LOG ?? 'info' }, pino.destination(2));
+  const most = Number(process.env.VERBALON_TALKS) || undefined;
   const hosts = (process.env.VERBALON_HOSTS ?? '').split(',').filter(Boolean);
   const service = await serve({
     projectFolder: project,
@@ -18,6 +22,7 @@ export async function serveCommand({ port, data, project }: ServeCommandOptions)
     log,
     databaseUrl: process.env.DATABASE_URL,
     hosts,
+    mostTalks: most,
   });
   process.stdout.write(`verbalon serves at ${service.address}\n`);
   // Whoever started us with a channel learns what we started, and we stop when it goes away.
@@ -30,6 +35,20 @@ export async function serveCommand({ port, data, project }: ServeCommandOptions)
     process.stdout.write('verbalon has stopped\n');
     process.exit(0);
   };
+  // What nobody foresaw, and nothing else caught, leaves a state that nobody knows: everything is put away, and whoever
+  // watches over the service starts it again (docs/running.md).
+  const fatal = (error: unknown) => {
+    log.fatal(
+      { err: error },
+      'the service came upon something that nobody foresaw; it puts everything away and ends',
+    );
+    setTimeout(() => process.exit(1), LAST_RESORT_MS).unref();
+    void service.stop().finally(() => process.exit(1));
+  };
+  process.once('uncaughtException', fatal);
+  process.once('unhandledRejection', fatal);
+  process.on('uncaughtException', () => undefined);
+  process.on('unhandledRejection', () => undefined);
   for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) process.on(signal, () => void stop());
   if (process.send) process.on('disconnect', () => void stop());
 }

@@ -27,6 +27,7 @@ export * from './conductor/orders.js';
 export * from './conductor/conductor.js';
 export * from './conductor/clockwork.js';
 export * from './conductor/replay.js';
+export * from './journal/pack.js';
 export * from './lineup/choose.js';
 export * from './lineup/health.js';
 export { KEPT_SOUND } from './conductor/relief-part.js';

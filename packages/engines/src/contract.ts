@@ -2,7 +2,7 @@
  * The contracts of the three roles. Each streams in both directions and can be cancelled;
  * a cancel reaches the engine. All sound is 16-bit at HOUSE_RATE_HZ.
  */
-import type { AnswerLength, Entry, HeardWord, WordTime } from '@verbalon/core';
+import type { AnswerLength, Entry, HeardWord, Stay, WordTime } from '@verbalon/core';
 
 export type Readiness = { state: 'ready' } | { state: 'loading' } | { state: 'down'; why: string };
 
@@ -29,8 +29,10 @@ export interface HearingProfile {
   pronunciations: Readonly<Record<string, string>>;
 }
 
-/** What every request may say. */
+/** What every request says. */
 export interface Asked {
+  /** Where what is given to the engine may go; null for anywhere. The guard around the engine holds it to that. */
+  stay: Stay | null;
   /** Nobody could take over: it is given more time than it usually takes. */
   alone?: boolean;
   signal: AbortSignal;
@@ -121,9 +123,13 @@ export type EngineFaultCode =
   | 'engine-busy'
   | 'engine-key-missing'
   | 'engine-key-wrong'
+  | 'engine-forbidden'
   | 'voice-unknown';
 
 export class EngineFault extends Error {
+  /** The fault is that of this request: it tells nothing of how well the engine is. */
+  isOfRequest = false;
+
   constructor(
     readonly code: EngineFaultCode,
     readonly detail: string,

@@ -7,3 +7,5 @@ export { PocketSphinxEngine } from './pocketsphinx/engine.js';
 export { FliteEngine } from './flite/engine.js';
 export { at as atPointer } from './card/pointer.js';
 export { namesIn } from './card/template.js';
+export { hostsOf, isAddress } from './card/hosts.js';
+export { childEnvironment } from './hosts/environment.js';

@@ -3,6 +3,7 @@ import { spawn, type ChildProcess } from 'node:child_process';
 import { once } from 'node:events';
 import { createServer, type AddressInfo } from 'node:net';
 import { EngineFault, type Readiness } from './contract.js';
+import { childEnvironment } from './hosts/environment.js';
 
 const LOOK_EVERY_MS = 150;
 const FIRST_REST_MS = 500;
@@ -17,6 +18,8 @@ export interface LocalServerOptions {
   start: readonly string[];
   folder: string;
   health: URL;
+  /** Variables that it is given beside those that every program needs. */
+  env?: Record<string, string> | undefined;
   readyMs?: number | undefined;
   /** How it is: told whenever it changes. */
   is: (state: Readiness) => void;
@@ -52,6 +55,7 @@ export class LocalServer {
       cwd: folder,
       stdio: ['pipe', 'ignore', 'pipe'],
       detached: true,
+      env: childEnvironment(this.options.env),
     });
     this.child = child;
     child.stderr!.on(
@@ -103,8 +107,11 @@ export class LocalServer {
     while (!this.stopped && child === this.child && child.exitCode === null) {
       const answer = await fetch(health, { signal: AbortSignal.timeout(1_000) }).catch(() => null);
       if (answer?.ok) return this.is({ state: 'ready' });
-      if (performance.now() - startedMs > readyMs)
-        return this.is({ state: 'down', why: `its server was not ready within ${readyMs} ms` });
+      if (performance.now() - startedMs > readyMs) {
+        this.is({ state: 'down', why: `its server was not ready within ${readyMs} ms` });
+        // It is started again when it has ended.
+        return void child.kill('SIGKILL');
+      }
       await new Promise((done) => setTimeout(done, LOOK_EVERY_MS));
     }
   }

@@ -6,6 +6,7 @@ import { CardedHearing } from './card/hearing.js';
 import { CardedSpeaking } from './card/speaking.js';
 import { CardedThinking } from './card/thinking.js';
 import type { CardOptions } from './card/carded.js';
+import { hostsOf } from './card/hosts.js';
 import type { AnyEngine, LlmEngine } from './contract.js';
 import { guarded, type Guard } from './guard/guard.js';
 import { EchoEngine } from './echo/engine.js';
@@ -33,8 +34,9 @@ export function openEngine(
   card: EngineCard,
   around: Surroundings,
 ): AnyEngine & { guard: Guard } {
-  const { deadlines, limits, seconded } = card;
-  return guarded(engineOf(name, card, around), { deadlines, atOnce: limits?.atOnce, seconded });
+  const { deadlines, limits, seconded, where } = card;
+  const reached = { name, where, hosts: hostsOf(card) };
+  return guarded(engineOf(name, card, around), { deadlines, atOnce: limits?.atOnce, seconded, reached });
 }
 
 function engineOf(
@@ -47,7 +49,7 @@ function engineOf(
     case 'pocketsphinx':
       return new PocketSphinxEngine({ name, title, languages, hosts: card.hosts ?? 2, workFolder });
     case 'flite':
-      return new FliteEngine({ name, title, languages, voices: card.voices, hosts: card.hosts ?? 1 });
+      return new FliteEngine({ name, title, languages, voices: card.voices, hosts: card.hosts ?? 2 });
     case 'echo':
       return new EchoEngine(name, title, languages);
     case 'answers': {

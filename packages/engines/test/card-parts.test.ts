@@ -5,6 +5,7 @@ import { levelDb, samplesOfMs, toPcm16, writeWav } from '@verbalon/core';
 import type { ReceivePart } from '@verbalon/protocol';
 import { at, firstAt } from '../src/card/pointer.js';
 import { Reader } from '../src/card/reader.js';
+import { hideNothing } from '../src/card/secrecy.js';
 import { SoundIn, SoundOut } from '../src/card/sound.js';
 import { fill, namesIn } from '../src/card/template.js';
 
@@ -72,7 +73,7 @@ describe('a pointer', () => {
 
 describe('reading', () => {
   const read = (part: Partial<ReceivePart>, ...messages: unknown[]) => {
-    const reader = new Reader('cloud', { form: 'lines', ...part } as ReceivePart);
+    const reader = new Reader('cloud', { form: 'lines', ...part } as ReceivePart, hideNothing);
     return messages.flatMap((one) => reader.read(typeof one === 'string' ? one : JSON.stringify(one)));
   };
 
@@ -129,10 +130,14 @@ describe('reading', () => {
   });
 
   it('tells what came where a card does not fit its engine, and never all of it', () => {
-    const reader = new Reader('cloud', {
-      form: 'lines',
-      read: [{ when: { '/kind': 'piece' }, piece: '/x' }],
-    });
+    const reader = new Reader(
+      'cloud',
+      {
+        form: 'lines',
+        read: [{ when: { '/kind': 'piece' }, piece: '/x' }],
+      },
+      hideNothing,
+    );
     expect(reader.nothing('piece').detail).toBe('cloud ended its answer without a message');
     reader.read(JSON.stringify({ kind: 'other', secret: 'y'.repeat(1_000) }));
     expect(reader.nothing('piece').detail).toMatch(/^cloud: none of 1 messages fits a rule of its card; the first was: \{"kind":"other","secret":"y{80,100}$/); // prettier-ignore

@@ -72,6 +72,7 @@ async function think(
     answers: 'short' as const,
     language: 'en',
     talk: 'test',
+    stay: null,
     signal: abort.signal,
   };
   let written = '';
@@ -89,7 +90,7 @@ async function hear(engine: SttEngine) {
   const samples = toPcm16(
     channels[0]!.slice(samplesOfMs(fromMs - 200, rateHz), samplesOfMs(toMs + 200, rateHz)),
   );
-  const stream = engine.open({ language: 'en', profile: null, talk: 'test', signal: never() });
+  const stream = engine.open({ language: 'en', profile: null, talk: 'test', stay: null, signal: never() });
   for (let at = 0; at < samples.length; at += 1_600) stream.push(samples.slice(at, at + 1_600));
   stream.finish();
   const events = [];
@@ -103,6 +104,7 @@ async function speak(engine: TtsEngine, voice: { name?: string } = {}) {
     text: 'Supper is at half past six.',
     language: 'en',
     voice,
+    stay: null,
     signal: never(),
   }))
     parts.push(part);

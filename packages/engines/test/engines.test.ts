@@ -33,7 +33,13 @@ const profile: HearingProfile = {
 };
 
 async function say(text: string, name = 'rms') {
-  for await (const event of tts.speak({ text, language: 'en', voice: { name }, signal: signal() }))
+  for await (const event of tts.speak({
+    text,
+    language: 'en',
+    voice: { name },
+    stay: null,
+    signal: signal(),
+  }))
     return event;
   throw new Error('nothing was said');
 }
@@ -67,7 +73,7 @@ describe('the local recogniser', () => {
 
   it('gives partials, then a final with word times, confidence and alternatives', async () => {
     const sound = await spoken(SENTENCE);
-    const stream = stt.open({ language: 'en', profile, talk: 'a', signal: signal() });
+    const stream = stt.open({ language: 'en', profile, talk: 'a', stay: null, signal: signal() });
     push(stream, sound);
     stream.finish();
     const events = await all(stream.events);
@@ -85,7 +91,7 @@ describe('the local recogniser', () => {
 
   it('loses no word when its host is killed in mid-utterance: the next one hears the sound again', async () => {
     const sound = await spoken(SENTENCE);
-    const stream = stt.open({ language: 'en', profile, talk: 'b', signal: signal() });
+    const stream = stt.open({ language: 'en', profile, talk: 'b', stay: null, signal: signal() });
     const events = all(stream.events);
     push(stream, sound.subarray(0, sound.length / 2));
     const before = stt.hostPids();
@@ -102,13 +108,13 @@ describe('the local recogniser', () => {
   it('hears a recording alike, whoever was heard before', async () => {
     const sound = await spoken('is the path open');
     const hear = async (talk: string) => {
-      const stream = stt.open({ language: 'en', profile: null, talk, signal: signal() });
+      const stream = stt.open({ language: 'en', profile: null, talk, stay: null, signal: signal() });
       push(stream, sound);
       stream.finish();
       return (await all(stream.events)).at(-1);
     };
     const first = await hear('new-1');
-    const loud = stt.open({ language: 'en', profile: null, talk: 'shouting', signal: signal() });
+    const loud = stt.open({ language: 'en', profile: null, talk: 'shouting', stay: null, signal: signal() });
     push(
       loud,
       sound.map((sample, i) => Math.max(-32_768, Math.min(32_767, sample * 3 + (i % 40) * 30))),
@@ -121,7 +127,7 @@ describe('the local recogniser', () => {
   it('can be dropped, and its host is free for the next', async () => {
     for (let i = 0; i < 4; i++) {
       const abort = new AbortController();
-      const stream = stt.open({ language: 'en', profile, talk: 'd', signal: abort.signal });
+      const stream = stt.open({ language: 'en', profile, talk: 'd', stay: null, signal: abort.signal });
       stream.push(new Int16Array(3_200));
       abort.abort();
       expect(await all(stream.events)).toEqual([]);
@@ -147,6 +153,7 @@ describe('the local synthesiser', () => {
       language: 'en',
       text: 'The path is open.',
       voice: { name: 'rms', rate: 1.5, pitchHz: 160 },
+      stay: null,
       signal: signal(),
     }))
       fast = samples.length;

@@ -55,7 +55,7 @@ async function ask(
   const fromMs = performance.now();
   const got: Got = { text: '', fault: null, tookMs: 0 };
   try {
-    for await (const event of engine.think({ ...ASKED, alone, signal: abort.signal })) {
+    for await (const event of engine.think({ ...ASKED, alone, stay: null, signal: abort.signal })) {
       got.text += event.kind === 'piece' ? event.text : `(${event.kind}) `;
       if (readMs > 0) await pause(readMs);
     }
@@ -202,7 +202,13 @@ it('a voice may not fall further behind what is heard of it than its card allows
     let pieces = 0;
     const all = (async () => {
       try {
-        const asked = { text: '', language: 'en', voice: {}, signal: new AbortController().signal };
+        const asked = {
+          text: '',
+          language: 'en',
+          voice: {},
+          stay: null,
+          signal: new AbortController().signal,
+        };
         for await (const { samples } of voice.speak(asked)) pieces += samples.length > 0 ? 1 : 0;
         return null;
       } catch (error) {
@@ -235,7 +241,7 @@ describe('ears', () => {
       },
     };
     const ears = guarded(engine as unknown as SttEngine, { deadlines: DEADLINES });
-    const stream = ears.open({ language: 'en', profile: null, talk: 'test', alone, signal: new AbortController().signal }); // prettier-ignore
+    const stream = ears.open({ language: 'en', profile: null, talk: 'test', alone, stay: null, signal: new AbortController().signal }); // prettier-ignore
     for (let ms = 0; ms < soundMs; ms += 100) {
       stream.push(new Int16Array(samplesOfMs(100, 16_000)));
       if (live) await pass(100);

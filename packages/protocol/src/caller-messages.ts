@@ -1,7 +1,6 @@
 /** What a caller's line sends over the talk socket, besides binary audio frames. */
 import { Type, type Static } from '@sinclair/typebox';
-
-const closed = { additionalProperties: false };
+import { closed, Count, SampleIndex, SpeechId } from './names.js';
 
 /** The most letters of one typed turn. */
 export const MOST_TYPED_LETTERS = 4_000;
@@ -37,10 +36,7 @@ export const Arrive = Type.Object(
     floor: Type.Optional(Floor),
     /** The line was lost for a moment: goes on with the talk of this token, of which `received` items have come. */
     resume: Type.Optional(
-      Type.Object(
-        { token: Type.String({ minLength: 8, maxLength: 64 }), received: Type.Integer({ minimum: 0 }) },
-        closed,
-      ),
+      Type.Object({ token: Type.String({ minLength: 8, maxLength: 64 }), received: Count }, closed),
     ),
   },
   closed,
@@ -54,7 +50,7 @@ export const Typed = Type.Object(
   closed,
 );
 /** A key goes down or up while the caller's axis stood at `capture`, in samples of the line. */
-const Key = { capture: Type.Integer({ minimum: 0 }) };
+const Key = { capture: SampleIndex };
 export const Press = Type.Object({ kind: Type.Literal('press'), ...Key }, closed);
 export const Release = Type.Object({ kind: Type.Literal('release'), ...Key }, closed);
 export const TakeFloor = Type.Object({ kind: Type.Literal('floor'), floor: Floor }, closed);
@@ -69,9 +65,9 @@ export const Leave = Type.Object({ kind: Type.Literal('leave') }, closed);
 export const Played = Type.Object(
   {
     kind: Type.Literal('played'),
-    speech: Type.Integer({ minimum: 0 }),
-    sample: Type.Integer({ minimum: 0 }),
-    capture: Type.Integer({ minimum: 0 }),
+    speech: SpeechId,
+    sample: SampleIndex,
+    capture: SampleIndex,
     flushed: Type.Optional(Type.Boolean()),
   },
   closed,

@@ -3,10 +3,9 @@ import { Type, type Static, type TProperties } from '@sinclair/typebox';
 import { Languages } from './caller-messages.js';
 import { Problem } from './http.js';
 import { CostSum, EngineRole, LineupEntry, Nullable } from './service-messages.js';
+import { closed, Count } from './names.js';
 
-const closed = { additionalProperties: false };
 const object = <P extends TProperties>(properties: P) => Type.Object(properties, closed);
-const Count = Type.Integer({ minimum: 0 });
 const Ms = Type.Number({ minimum: 0, description: 'milliseconds' });
 const Text = Type.String();
 

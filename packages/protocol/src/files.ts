@@ -1,7 +1,7 @@
 /** The files of a project folder: `project.yaml`, `assistants/*.yaml`, `answers/*.yaml`; engine cards stand in engine-card.ts. */
 import { Type, type Static, type TProperties } from '@sinclair/typebox';
 import { Floor, Interrupt } from './caller-messages.js';
-import { closed, Name, Sentence } from './names.js';
+import { closed, Name, Sentence, SlotValues } from './names.js';
 import { AnswerLength } from './service-messages.js';
 
 export const ProjectFile = Type.Object(
@@ -161,9 +161,7 @@ export const AssistantFile = Type.Object(
       Type.Object(
         {
           phrases: Type.Array(Type.String({ minLength: 1, maxLength: 500 }), { maxItems: 2_000 }),
-          slots: Type.Optional(
-            Type.Record(Type.String(), Type.Array(Type.String({ minLength: 1 }), { minItems: 1 })),
-          ),
+          slots: Type.Optional(SlotValues),
           /** Share of the expected phrases beside the general language model. */
           weight: Type.Optional(Type.Number({ exclusiveMinimum: 0, exclusiveMaximum: 1 })),
         },
@@ -171,7 +169,7 @@ export const AssistantFile = Type.Object(
       ),
     ),
     /** A W3C PLS file beside this one: how words that no dictionary has are pronounced. */
-    lexicon: Type.Optional(Type.String({ pattern: '\\.pls$' })),
+    lexicon: Type.Optional(Type.String({ pattern: '^[A-Za-z0-9._-]+\\.pls$' })),
   },
   closed,
 );
@@ -182,7 +180,7 @@ const Answer = Type.Recursive(
     Type.Object(
       {
         name: Type.Optional(Name),
-        when: Type.Array(Type.String({ minLength: 1, maxLength: 500 }), { minItems: 1 }),
+        when: Type.Array(Type.String({ minLength: 1, maxLength: 500 }), { minItems: 1, maxItems: 500 }),
         say: Type.Optional(Type.Array(Sentence, { minItems: 1 })),
         like: Type.Optional(Name),
         pass: Type.Optional(Type.Boolean()),
@@ -196,9 +194,7 @@ const Answer = Type.Recursive(
 export const AnswersFile = Type.Object(
   {
     title: Sentence,
-    slots: Type.Optional(
-      Type.Record(Type.String(), Type.Array(Type.String({ minLength: 1 }), { minItems: 1 })),
-    ),
+    slots: Type.Optional(SlotValues),
     answers: Type.Array(Answer, { minItems: 1, maxItems: 2_000 }),
     /** When nothing fits: sentences, of which one is said, or "pass" to a model. */
     otherwise: Type.Union([Type.Literal('pass'), Type.Array(Sentence, { minItems: 1 })]),

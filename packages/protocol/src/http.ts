@@ -2,13 +2,12 @@
 import { Type, type Static, type TProperties } from '@sinclair/typebox';
 import { Prices } from './engine-card.js';
 import { AnswerLength, HeardWord, LineupEntry, Nullable, TurnReport } from './service-messages.js';
+import { closed, Count } from './names.js';
 
 /** Where a service is, unless it is told otherwise. */
 export const DEFAULT_PORT = 7464;
 
-const closed = { additionalProperties: false };
 const object = <P extends TProperties>(properties: P) => Type.Object(properties, closed);
-const Count = Type.Integer({ minimum: 0 });
 const Ms = Type.Number({ minimum: 0, description: 'milliseconds' });
 const Time = Type.String({ description: 'ISO 8601' });
 const Text = Type.String();
@@ -58,6 +57,8 @@ const conversation = {
 export const ConversationSummary = object(conversation);
 export const Conversation = object({
   ...conversation,
+  /** What was promised of where its words and sound go. */
+  stay: Nullable(Type.Literal('on-machine')),
   reports: Type.Array(TurnReport),
   /** Stretches of sound or journal that could not be kept. */
   gaps: Type.Array(object({ what: Text, fromMs: Type.Number(), toMs: Type.Number() })),
@@ -170,7 +171,10 @@ export const AskRequest = object({
   /** What was said before, oldest first. */
   messages: Type.Optional(
     Type.Array(
-      object({ role: Type.Union([Type.Literal('caller'), Type.Literal('assistant')]), text: Text }),
+      object({
+        role: Type.Union([Type.Literal('caller'), Type.Literal('assistant')]),
+        text: Type.String({ maxLength: 20_000 }),
+      }),
       {
         maxItems: 200,
       },
@@ -186,6 +190,13 @@ export const AskAnswer = object({
   tookMs: Ms,
 });
 
+/** Whether callers can be served now: the default assistant's readiness, and each one's by itself. */
+const Readiness = { ready: Type.Boolean(), waitingFor: Type.Array(Text) };
+export const ReadyAnswer = object({
+  ...Readiness,
+  assistants: Type.Array(object({ name: Text, ...Readiness })),
+});
+
 /** What `GET /v1/conversations` takes. */
 export const PageQuery = object({
   limit: Type.Optional(Type.Integer({ minimum: 1, maximum: 500 })),
@@ -196,6 +207,7 @@ export const PageQuery = object({
 export const Id = Type.String({ pattern: '^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$' });
 
 export type Problem = Static<typeof Problem>;
+export type ReadyAnswer = Static<typeof ReadyAnswer>;
 export type AssistantSummary = Static<typeof AssistantSummary>;
 export type AssistantText = Static<typeof AssistantText>;
 export type RecordingSummary = Static<typeof RecordingSummary>;

@@ -7,3 +7,4 @@ export * from './http.js';
 export * from './engine-http.js';
 export * from './check.js';
 export * from './outbox.js';
+export { MOST_COUNT } from './names.js';

@@ -2,13 +2,12 @@
 import { Type, type Static, type TProperties } from '@sinclair/typebox';
 import { ANSWER_LENGTHS, ENGINE_ROLES } from '@verbalon/core';
 import { Floor, Interrupt } from './caller-messages.js';
+import { closed, Count } from './names.js';
 
-const closed = { additionalProperties: false };
 const Ms = Type.Number({
   description: 'milliseconds on the caller’s axis: the index of the captured sample',
 });
 const Duration = Type.Number({ minimum: 0, description: 'milliseconds' });
-const Count = Type.Integer({ minimum: 0 });
 
 function message<K extends string, P extends TProperties>(kind: K, properties: P) {
   return Type.Object({ kind: Type.Literal(kind), atMs: Ms, ...properties }, closed);
@@ -78,8 +77,8 @@ export const TurnReport = Type.Object(
     headStarts: Type.Object({ begun: Count, kept: Type.Boolean() }, closed),
     times: TurnTimes,
     gap: Nullable(Gap),
-    flicker: Type.Integer({ minimum: 0 }),
-    corrections: Type.Integer({ minimum: 0 }),
+    flicker: Count,
+    corrections: Count,
     /** Engines that took over from others. */
     reliefs: Type.Array(Type.Object(relief, closed)),
   },

@@ -31,30 +31,31 @@ export function takeDataFolder(folder: string): DataFolder {
   };
 }
 
+/** The lock names the process and when it began: a number may have been given to another process since. */
 function takeLock(lock: string, path: string): void {
   for (;;) {
     try {
-      return writeFileSync(lock, String(process.pid), { flag: 'wx' });
+      return writeFileSync(lock, `${process.pid} ${beganAt(process.pid)}`, { flag: 'wx' });
     } catch (error) {
       if ((error as NodeJS.ErrnoException).code !== 'EEXIST') {
         throw new ProblemError('data-not-writable', `${path}: ${(error as Error).message}`);
       }
-      const holder = Number(readFileSync(lock, 'utf8'));
-      if (isAlive(holder)) throw new ProblemError('data-in-use', `${path} is used by process ${holder}`);
+      const [holder, began] = readFileSync(lock, 'utf8').split(' ');
+      const pid = Number(holder);
+      if (pid > 0 && pid !== process.pid && began !== undefined && began === beganAt(pid))
+        throw new ProblemError('data-in-use', `${path} is used by process ${holder}`);
       rmSync(lock, { force: true });
     }
   }
 }
 
-function isAlive(pid: number): boolean {
-  if (!pid || pid === process.pid) return false;
+/** When a process began, in ticks since the machine did (proc(5), the 22nd field of stat); null for one that is gone. */
+function beganAt(pid: number): string | null {
   try {
-    process.kill(pid, 0);
-    // A process id may have been given to another program since.
-    return (
-      !existsSync(`/proc/${pid}/cmdline`) || readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('node')
-    );
+    const stat = readFileSync(`/proc/${pid}/stat`, 'utf8');
+    // The name of the program, in brackets, may hold anything.
+    return stat.slice(stat.lastIndexOf(')') + 2).split(' ')[19] ?? null;
   } catch {
-    return false;
+    return null;
   }
 }

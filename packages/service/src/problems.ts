@@ -24,6 +24,11 @@ export const PROBLEMS = {
     remedy:
       'Read it again with GET /v1/assistants/NAME/file, put your changes to it, and send it with its new ETag.',
   },
+  'file-runs-code': {
+    status: 403,
+    title: 'Over HTTP a file cannot come to name code that is run',
+    remedy: 'Write it into the file on the machine of the service: it is read again when it changes.',
+  },
   'answers-broken': {
     status: 409,
     title: 'A file of authored answers cannot be used',
@@ -183,7 +188,7 @@ export const PROBLEMS = {
   'request-broken': {
     status: 400,
     title: 'The request cannot be read',
-    remedy: 'Send what the description of the address asks for.',
+    remedy: 'Send what the description of the address asks for; the Interface page shows it.',
   },
   'store-away': {
     status: 503,
@@ -239,6 +244,16 @@ export const PROBLEMS = {
     status: 409,
     title: 'The talk goes on at another line',
     remedy: 'Another window has taken it over; begin another talk here if you like.',
+  },
+  'service-full': {
+    status: 503,
+    title: 'The service holds as many talks as it can',
+    remedy: 'Come again in a moment; or run it on a larger machine, or with engines elsewhere.',
+  },
+  'played-too-far': {
+    status: 400,
+    title: 'The line says that it played what lies in the future',
+    remedy: 'Send "capture" as the number of samples that were captured by then.',
   },
   'service-stopping': {
     status: 503,
@@ -298,7 +313,7 @@ export class ProblemError extends Error {
 }
 
 export function isProblemCode(code: string): code is ProblemCode {
-  return code in PROBLEMS;
+  return Object.hasOwn(PROBLEMS, code);
 }
 
 /** RFC 9457. */

@@ -7,9 +7,14 @@ import type { TalkHost } from './talk/open-talk.js';
 import { voiceFor } from './talk/voice.js';
 
 const PATIENCE_MS = 20_000;
+/** What cannot be made ready is tried again after this, then after twice as long, up to the most, in ms. */
+const FIRST_REST_MS = 2_000;
+const MOST_REST_MS = 60_000;
 
 export class Readiness {
   private readonly waiting = new Map<string, string>();
+  private readonly again = new Map<string, NodeJS.Timeout>();
+  private stopped = false;
 
   constructor(private readonly host: Pick<TalkHost, 'project' | 'engines' | 'phrases' | 'log'>) {}
 
@@ -17,8 +22,14 @@ export class Readiness {
     for (const assistant of this.host.project.list()) void this.prepare(assistant);
   }
 
-  async prepare(assistant: Assistant): Promise<void> {
+  stop(): void {
+    this.stopped = true;
+    for (const timer of this.again.values()) clearTimeout(timer);
+  }
+
+  async prepare(assistant: Assistant, restMs = FIRST_REST_MS): Promise<void> {
     const { name, plan } = assistant;
+    clearTimeout(this.again.get(name));
     this.waiting.set(name, `the engines of ${name} are being warmed`);
     try {
       await this.host.engines.prepare(assistant);
@@ -38,6 +49,9 @@ export class Readiness {
         { assistant: name, why: (error as Error).message },
         'an assistant cannot be made ready',
       );
+      if (this.stopped) return;
+      const next = () => void this.prepare(assistant, Math.min(MOST_REST_MS, 2 * restMs));
+      this.again.set(name, setTimeout(next, restMs));
     }
   }
 
@@ -55,7 +69,7 @@ export class Readiness {
     const voice = voiceFor(engines, engine, definedOnly(file.voice ?? {}), 1);
     const texts = [cannotThink, cannotHear, cannotSpeak].flatMap(spokenPhrases);
     for (const text of texts) {
-      const request = { text, language, voice };
+      const request = { text, language, voice, stay: file.stay ?? null };
       // From an earlier start, or for another assistant with this voice.
       if (phrases.find(engine, request)) continue;
       const events: TtsEvent[] = [];
@@ -67,12 +81,9 @@ export class Readiness {
     }
   }
 
-  missing(): string[] {
-    const name = this.host.project.defaultAssistant;
-    const broken = this.host.project.list().some((one) => one.name === name)
-      ? []
-      : [`the assistant ${name} cannot be used`];
-    const waiting = this.waiting.get(name);
-    return waiting ? [...broken, waiting] : broken;
+  /** What a caller of this assistant would meet just now: why he could not be served; nothing when he could. */
+  missing(assistant: Assistant): string[] {
+    const waiting = this.waiting.get(assistant.name);
+    return [...(waiting === undefined ? [] : [waiting]), ...this.host.engines.missing(assistant)];
   }
 }

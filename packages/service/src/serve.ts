@@ -1,10 +1,10 @@
 /** Starts everything that a service is made of, in order, and stops it in the opposite order: the database last. */
+import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { createServer, type Server } from 'node:http';
-import type { AddressInfo, Socket } from 'node:net';
+import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import type { Logger } from 'pino';
-import { WebSocketServer } from 'ws';
 import { startCluster, type Cluster } from './database/cluster.js';
 import { openStore, type Store } from './database/store.js';
 import { takeDataFolder, type DataFolder } from './data-folder.js';
@@ -12,15 +12,14 @@ import { EngineSet } from './engines/engine-set.js';
 import { Ledger } from './engines/ledger.js';
 import { PhraseStore } from './talk/phrase-store.js';
 import { makeApp, type HttpHost } from './http/app.js';
-import { foreignness } from './http/guards.js';
-import { ProblemError, problemOf } from './problems.js';
+import { ProblemError } from './problems.js';
 import { Project } from './project/project.js';
 import { Readiness } from './readiness.js';
-import { startStandins, type Standin } from './project/standins.js';
-import { Connection, type Host } from './talk/connection.js';
-
-/** Larger than any message we take: what lies between is refused with words, what lies above by the socket itself. */
-const MOST_SOCKET_BYTES = 8_000_000;
+import { Standins } from './project/standins.js';
+import { StageWorkers } from './stages/workers.js';
+import { Admission } from './talk/admission.js';
+import type { Host } from './talk/connection.js';
+import { Lines } from './talk/lines.js';
 
 export interface ServeOptions {
   projectFolder: string;
@@ -36,6 +35,8 @@ export interface ServeOptions {
   phrases?: PhraseStore;
   /** Engines to use instead of those of the project's files, for benches. */
   engines?: EngineSet;
+  /** Never more talks at once than this, whatever fits. */
+  mostTalks?: number | undefined;
 }
 
 export interface Service {
@@ -50,9 +51,12 @@ interface Parts {
   data: DataFolder;
   cluster?: Cluster;
   store?: Store;
-  standins?: Standin[];
+  standins?: Standins;
   engines?: EngineSet;
   project?: Project;
+  ready?: Readiness;
+  admission?: Admission;
+  stageWorkers?: StageWorkers;
 }
 
 /** @throws ProblemError that says what is in the way; what was started by then is stopped */
@@ -72,24 +76,19 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
   parts.project = project;
   for (const problem of project.problems()) log.error({ code: problem.code }, problem.message);
   if (!options.databaseUrl) parts.cluster = await startCluster(parts.data.path);
-  const store = await openStore(options.databaseUrl ?? parts.cluster!.url, log);
-  parts.store = store;
-  const cutOff = await store.reader.markCutOff(parts.data.serviceId);
-  if (cutOff > 0)
-    log.warn(
-      { conversations: cutOff },
-      'the service was killed before; open conversations are marked as cut off',
-    );
-  const standins = await startStandins(projectFolder, project.file);
+  const store = await storeFor(options, parts);
+  const standins = await Standins.start(projectFolder, project.file, log);
   parts.standins = standins;
-  const addresses = Object.fromEntries(standins.map(({ name, address }) => [name, address]));
-  const made = Object.fromEntries(standins.flatMap(({ key }) => (key ? [[key.name, key.value]] : [])));
-  const secrets = { ...made, ...process.env };
+  const secrets = { ...standins.keys, ...process.env };
   const workFolder = join(parts.data.path, 'models');
   const engines =
-    options.engines ?? (await EngineSet.open(project, { workFolder, standins: addresses, secrets }, log));
+    options.engines ??
+    (await EngineSet.open(project, { workFolder, standins: standins.addresses, secrets }, log));
   parts.engines = engines;
 
+  const calls: Host['calls'] = new Map();
+  parts.stageWorkers = new StageWorkers(log);
+  parts.admission = new Admission({ talks: () => calls.size, most: options.mostTalks });
   const host: Host = {
     keeper: store.keeper,
     serviceId: parts.data.serviceId,
@@ -99,15 +98,19 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
     engines,
     ledger: new Ledger(await store.reader.usesSince(startOfMonth(new Date()))),
     phrases: options.phrases ?? new PhraseStore(undefined, join(parts.data.path, 'phrases')),
-    calls: new Map(),
+    calls,
+    stageWorkers: parts.stageWorkers,
+    admission: parts.admission,
   };
   const ready = new Readiness(host);
+  parts.ready = ready;
   const app = makeApp(httpHost(options, host, store, ready));
   const server = createServer(app);
-  const lines = openLines(server, host, options.hosts ?? []);
+  const lines = new Lines(server, host, options.hosts ?? []);
   await listen(server, options.port);
   ready.prepareAll();
   project.watch({
+    admit: (assistant) => engines.openFor(assistant),
     changed: (assistant) => {
       log.info({ assistant: assistant.name }, 'an assistant was read again');
       void ready.prepare(assistant);
@@ -121,7 +124,7 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
     engines,
     pids: () => ({
       database: parts.cluster?.pid(),
-      standins: Object.fromEntries(standins.map(({ name, pid, address }) => [name, { pid, address }])),
+      standins: standins.pids(),
     }),
     stop: async () => {
       lines.stop();
@@ -132,6 +135,22 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
       await stopParts(parts);
     },
   };
+}
+
+/** The database, with what an earlier service left behind put right. */
+async function storeFor({ databaseUrl, log }: ServeOptions, parts: Parts): Promise<Store> {
+  emptyUploads(parts.data.path);
+  const mark = new BehindMark(parts.data.path);
+  const store = await openStore(databaseUrl ?? parts.cluster!.url, log, (since) => mark.set(since));
+  parts.store = store;
+  const cutOff = await store.reader.markCutOff(parts.data.serviceId, mark.get());
+  mark.set(null);
+  if (cutOff > 0)
+    log.warn(
+      { conversations: cutOff },
+      'the service was killed before; open conversations are marked as cut off',
+    );
+  return store;
 }
 
 function httpHost(
@@ -150,7 +169,7 @@ function httpHost(
     dataFolder: options.dataFolder,
     consoleFolder: fileURLToPath(new URL('../../console/dist', import.meta.url)),
     hosts: options.hosts ?? [],
-    notReady: async () => [...ready.missing(), ...((await store.ping()) ? [] : ['the database'])],
+    readiness: () => readinessOf(project, ready, store),
     assistants: () =>
       project.list().map((assistant) => ({
         name: assistant.name,
@@ -167,42 +186,51 @@ function httpHost(
   };
 }
 
-function openLines(server: Server, host: Host, hosts: readonly string[]): { stop(): void } {
-  const sockets = new WebSocketServer({
-    noServer: true,
-    maxPayload: MOST_SOCKET_BYTES,
-    perMessageDeflate: false,
-  });
-  const connections = new Set<Connection>();
-  server.on('upgrade', (request, socket: Socket, head) => {
-    const path = new URL(request.url ?? '/', 'http://localhost').pathname;
-    const foreign = foreignness(request, hosts);
-    if (path !== '/v1/line' || foreign !== null) {
-      const problem =
-        foreign === null
-          ? problemOf('address-unknown', `there is no socket at ${path}`)
-          : problemOf('host-foreign', foreign);
-      const body = JSON.stringify(problem);
-      socket.end(
-        `HTTP/1.1 ${problem.status} Refused\r\ncontent-type: application/problem+json\r\n` +
-          `content-length: ${Buffer.byteLength(body)}\r\nconnection: close\r\n\r\n${body}`,
-      );
-      return;
+function readinessOf(project: Project, ready: Readiness, store: Store) {
+  const storing = store.trouble();
+  const everywhere = storing === null ? [] : [storing];
+  const answer = (missing: string[]) => ({ ready: missing.length === 0, waitingFor: missing });
+  const assistants = project.list().map((assistant) => ({
+    name: assistant.name,
+    ...answer([...everywhere, ...ready.missing(assistant)]),
+  }));
+  const usual = assistants.find(({ name }) => name === project.defaultAssistant);
+  const missing = usual?.waitingFor ?? [
+    ...everywhere,
+    `the assistant ${project.defaultAssistant} cannot be used`,
+  ];
+  return { ...answer(missing), assistants };
+}
+
+/** What a killed service left behind of requests that nobody waits for any more. */
+function emptyUploads(dataFolder: string): void {
+  const folder = join(dataFolder, 'uploads');
+  rmSync(folder, { recursive: true, force: true });
+  mkdirSync(folder, { recursive: true });
+}
+
+/** Keeps in the data folder since when nothing can be stored, for the start after a kill. */
+class BehindMark {
+  private readonly file: string;
+
+  constructor(dataFolder: string) {
+    this.file = join(dataFolder, 'storing-behind-since');
+  }
+
+  get(): Date | null {
+    if (!existsSync(this.file)) return null;
+    const since = new Date(readFileSync(this.file, 'utf8'));
+    return Number.isNaN(since.getTime()) ? null : since;
+  }
+
+  set(since: Date | null): void {
+    try {
+      if (since === null) rmSync(this.file, { force: true });
+      else writeFileSync(this.file, since.toISOString());
+    } catch {
+      // A full disk is what may have stopped the storing: the mark is only a help.
     }
-    socket.setNoDelay(true);
-    sockets.handleUpgrade(request, socket, head, (line) => {
-      const connection = new Connection(line, host);
-      connections.add(connection);
-      line.on('close', () => connections.delete(connection));
-    });
-  });
-  return {
-    stop: () => {
-      for (const connection of connections) connection.stop();
-      for (const call of host.calls.values()) call.over('the service was stopped');
-      sockets.close();
-    },
-  };
+  }
 }
 
 const startOfMonth = (now: Date) => new Date(Date.UTC(now.getUTCFullYear(), now.getUTCMonth()));
@@ -218,10 +246,14 @@ function listen(server: Server, port: number): Promise<void> {
   });
 }
 
-async function stopParts({ data, cluster, store, standins, engines, project }: Parts): Promise<void> {
+async function stopParts(parts: Parts): Promise<void> {
+  const { data, cluster, store, standins, engines, project, ready, admission, stageWorkers } = parts;
+  admission?.stop();
+  ready?.stop();
   await project?.close();
   await engines?.close();
-  await Promise.all((standins ?? []).map((one) => one.stop()));
+  await stageWorkers?.close();
+  await standins?.stop();
   await store?.close();
   await cluster?.stop();
   data.release();

@@ -140,11 +140,13 @@ export function readWav(bytes: Uint8Array): Sound {
   return { rateHz: layout.rateHz, channels: layout.read(bytes.subarray(layout.from, layout.to)) };
 }
 
-/** A WAV file of 16-bit samples; channels shorter than the longest are filled up with silence. */
-export function writeWav(channels: readonly Int16Array[], rateHz: number): Uint8Array {
-  const frames = Math.max(0, ...channels.map((channel) => channel.length));
-  const size = frames * channels.length * 2;
-  const out = new Uint8Array(44 + size);
+/** How long the head of a WAV file is that we write, in bytes. */
+export const WAV_HEAD_BYTES = 44;
+
+/** The head of a 16-bit WAV file with so many frames (a sample of each channel). */
+export function wavHead(channels: number, rateHz: number, frames: number): Uint8Array {
+  const size = frames * channels * 2;
+  const out = new Uint8Array(WAV_HEAD_BYTES);
   const view = new DataView(out.buffer);
   const put = (at: number, text: string) =>
     [...text].forEach((c, i) => view.setUint8(at + i, c.charCodeAt(0)));
@@ -153,16 +155,32 @@ export function writeWav(channels: readonly Int16Array[], rateHz: number): Uint8
   put(8, 'WAVEfmt ');
   view.setUint32(16, 16, true);
   view.setUint16(20, FORMAT_PCM, true);
-  view.setUint16(22, channels.length, true);
+  view.setUint16(22, channels, true);
   view.setUint32(24, rateHz, true);
-  view.setUint32(28, rateHz * channels.length * 2, true);
-  view.setUint16(32, channels.length * 2, true);
+  view.setUint32(28, rateHz * channels * 2, true);
+  view.setUint16(32, channels * 2, true);
   view.setUint16(34, 16, true);
   put(36, 'data');
   view.setUint32(40, size, true);
+  return out;
+}
+
+/** The samples of several channels, frame after frame; a channel that is shorter ends in silence. */
+export function interleaved(channels: readonly Int16Array[]): Uint8Array {
+  const frames = Math.max(0, ...channels.map((channel) => channel.length));
+  const out = new Uint8Array(frames * channels.length * 2);
+  const view = new DataView(out.buffer);
   channels.forEach((channel, c) => {
-    for (let i = 0; i < channel.length; i++)
-      view.setInt16(44 + (i * channels.length + c) * 2, channel[i]!, true);
+    for (let i = 0; i < channel.length; i++) view.setInt16((i * channels.length + c) * 2, channel[i]!, true);
   });
+  return out;
+}
+
+/** A WAV file of 16-bit samples; channels shorter than the longest are filled up with silence. */
+export function writeWav(channels: readonly Int16Array[], rateHz: number): Uint8Array {
+  const sound = interleaved(channels);
+  const out = new Uint8Array(WAV_HEAD_BYTES + sound.length);
+  out.set(wavHead(channels.length, rateHz, sound.length / channels.length / 2));
+  out.set(sound, WAV_HEAD_BYTES);
   return out;
 }

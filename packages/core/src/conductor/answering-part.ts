@@ -1,7 +1,7 @@
 /** The conductor's part that answers: thinking, and speaking phrase by phrase while the answer is still being written. */
 import { cutPiece, cutRest, newCutter } from '../speaking/phrase-cutter.js';
 import { pauseAfter } from '../speaking/heard-ledger.js';
-import { speakable, spokenPhrases } from '../speaking/speakable.js';
+import { spokenParts, spokenPhrases } from '../speaking/speakable.js';
 import { addEntry, type Entry } from '../thinking/history.js';
 import { findReply, takeHeadStart, dropHeadStart } from './ahead-part.js';
 import type { Desk } from './desk.js';
@@ -208,10 +208,10 @@ export function newSpeech(desk: Desk, text: string, filler = false): Speech {
 }
 
 function addPhrase(desk: Desk, reply: Reply, phrase: string): void {
-  const text = speakable(phrase);
-  if (text === '') return;
-  reply.turn.times.firstPhraseMs ??= desk.nowMs;
-  reply.speeches.push(newSpeech(desk, text));
+  for (const text of spokenParts(phrase)) {
+    reply.turn.times.firstPhraseMs ??= desk.nowMs;
+    reply.speeches.push(newSpeech(desk, text));
+  }
 }
 
 /** Orders what can be ordered by now: synthesis a little ahead, playing in order, the end of the reply. */

@@ -8,7 +8,7 @@ import { Desk } from './desk.js';
 import * as ending from './ending-part.js';
 import * as hearing from './hearing-part.js';
 import type { Happening, HappeningOf } from './happenings.js';
-import { finishReply, HUSH_ASKED, interrupt, reportTurn } from './interrupting-part.js';
+import { finishReply, hangUp, HUSH_ASKED, interrupt, reportTurn } from './interrupting-part.js';
 import type { Order } from './orders.js';
 import type { Plan } from './plan.js';
 import { fillerRang } from './pace-part.js';
@@ -16,6 +16,11 @@ import { engineIs, languageSet, swapAsked, thoughtLate } from './relief-part.js'
 import * as pressing from './pressing-part.js';
 import { newState, turnText, type State } from './state.js';
 import * as understanding from './understanding-part.js';
+
+/** What would keep a talk going that is to end. */
+const TOO_LATE = new Set<Happening['kind']>([
+  'typed', 'pressed', 'released', 'floorSet', 'freshAsked', 'voiceBegan', 'voiceGoes', 'voicePaused', 'voiceEnded',
+]); // prettier-ignore
 
 export class Conductor {
   private state: State;
@@ -42,6 +47,7 @@ export class Conductor {
   }
 
   private dispatch(desk: Desk, happening: Happening): void {
+    if (this.state.mustEnd !== null && TOO_LATE.has(happening.kind)) return desk.ignore(happening.kind, 0);
     switch (happening.kind) {
       case 'joined':
         this.state.plan = happening.plan;
@@ -128,6 +134,8 @@ function rang(desk: Desk, { timer }: HappeningOf<'rang'>): void {
   if (name === 'finalDue') return hearing.finalDueRang(desk);
   if (name === 'release') return pressing.releaseRang(desk);
   if (name === 'firstWord') return understanding.firstWordRang(desk);
+  if (name === 'held') return pressing.heldRang(desk);
+  if (name === 'closing') return hangUp(desk);
   if (name === 'hushDue') return state.reply ? finishReply(desk, state.reply) : undefined;
   desk.enter('resting', 'nobody spoke for a long time');
 }

@@ -24,9 +24,17 @@ const LEAST_PACE_WORDS = 4;
 /** A voice that begins so soon after the assistant's may still be hers, in ms. */
 const ECHO_TAIL_MS = 600;
 
+/**
+ * A voice that does not pause is heard in segments of at most this length, and as a turn of at most that one, in ms: what is
+ * kept of a caller's sound, and what an engine is sent at once, stays bounded.
+ */
+const LONGEST_SEGMENT_MS = 30_000;
+export const LONGEST_TURN_MS = 180_000;
+
 export function voiceBegan(desk: Desk, { atMs }: HappeningOf<'voiceBegan'>): void {
   const { state } = desk;
   state.voiceActive = true;
+  state.voiceUnheeded = false;
   state.nodded = { voicedMs: 0, pitchedMs: 0 };
   if (state.reply?.closing || (state.floor === 'press' && !state.press)) return;
   desk.clearTimer('rest', 'the caller speaks');
@@ -41,13 +49,19 @@ export function voiceGoes(desk: Desk, happening: HappeningOf<'voiceGoes'>): void
   const { state } = desk;
   const { turn } = state;
   const isHeard = (state.floor === 'open' || state.press !== null) && !state.reply?.closing;
-  if (!state.voiceActive || !isHeard) return;
+  if (!state.voiceActive || state.voiceUnheeded || !isHeard) return;
   if (state.overlap) overlapGoes(desk, happening);
-  if (openOne(turn)) {
-    if (turn?.pause) pauseOver(desk, turn, atMs);
-    return;
+  const open = openOne(turn);
+  if (!turn || !open) return hearOn(desk, atMs);
+  if (turn.pause) pauseOver(desk, turn, atMs);
+  if (!turn.pressed && atMs - turn.times.voiceBeganMs! > LONGEST_TURN_MS) {
+    state.voiceUnheeded = true;
+    turn.times.voiceEndedMs = atMs;
+    return endTurn(desk, `it is ${LONGEST_TURN_MS / 1000} s long: no turn is longer`);
   }
-  hearOn(desk, atMs);
+  if (atMs - open.fromMs < LONGEST_SEGMENT_MS) return;
+  closeSegment(desk, open, atMs, `it is ${LONGEST_SEGMENT_MS / 1000} s long: no segment is longer`);
+  addSegment(desk, turn, atMs, 'the voice goes on');
 }
 
 /** A voice that no recognition listens to yet: over the assistant, after what seemed the end, or in an open floor. */
@@ -94,10 +108,16 @@ export function openSegment(desk: Desk, atMs: number): void {
   const { turn } = state;
   pauseOver(desk, turn, atMs);
   turn.times.voiceBeganMs ??= atMs;
+  addSegment(desk, turn, atMs - (state.overlap ? OVERLAP_PRE_ROLL_MS : PRE_ROLL_MS), 'the caller speaks');
+  if (!isSounding(state.reply)) desk.enter('listening', 'the caller speaks');
+}
+
+/** Recognition of the turn's next segment begins, with the sound from `atMs` on that no segment has had. */
+function addSegment(desk: Desk, turn: Turn, atMs: number, reason: string): void {
   const before = turn.segments.at(-1)?.toMs ?? 0;
   const segment: Segment = {
     recognition: desk.newId(),
-    fromMs: Math.max(0, before, atMs - (state.overlap ? OVERLAP_PRE_ROLL_MS : PRE_ROLL_MS)),
+    fromMs: Math.max(0, before, atMs),
     toMs: null,
     tried: [engineFor(desk, 'stt')!],
     settling: newSettling(),
@@ -109,11 +129,7 @@ export function openSegment(desk: Desk, atMs: number): void {
   const { recognition, fromMs } = segment;
   const { language } = desk.plan;
   const by = serving(desk, 'stt', segment.tried);
-  desk.order(
-    { kind: 'openRecognition', recognition, ...by, language, fromMs, toMs: null },
-    'the caller speaks',
-  );
-  if (!isSounding(state.reply)) desk.enter('listening', 'the caller speaks');
+  desk.order({ kind: 'openRecognition', recognition, ...by, language, fromMs, toMs: null }, reason);
 }
 
 function findSegment(desk: Desk, recognition: number): { turn: Turn; segment: Segment } | null {

@@ -121,7 +121,8 @@ export function finishReply(desk: Desk, reply: Reply): void {
     reportTurn(desk, reply.turn, reply, heard);
     if (reply.resumable) state.cutOff = reply;
   }
-  if (reply.closing && (reply.hushed === null || reply.hushed === HUSH_ASKED)) return hangUp(desk);
+  const isGoodbye = reply.closing && (reply.hushed === null || reply.hushed === HUSH_ASKED);
+  if (isGoodbye || (reply.closing && state.mustEnd !== null)) return hangUp(desk);
   desk.enter('listening', reply.hushed ?? 'the answer was played to its end');
 }
 
@@ -169,9 +170,9 @@ function wasHeardWhole({ audioDone, words, playedMs, stage }: Speech): boolean {
   return audioDone && stage === 'playing' && playedMs >= lastMs - HEARD_WHOLE_MS;
 }
 
-/** Goodbye was said, and the farewell was played. */
-function hangUp(desk: Desk): void {
-  const why = 'goodbye was said';
+/** Goodbye was said, and the farewell was played; or the talk must end. */
+export function hangUp(desk: Desk): void {
+  const why = desk.state.mustEnd ?? 'goodbye was said';
   desk.clearAllTimers(why);
   desk.tell({ kind: 'farewell', why }, why);
   desk.order({ kind: 'hangUp' }, why);

@@ -8,7 +8,16 @@ import type { AnswerLength, EngineRole } from './plan.js';
 
 export type Phase = 'resting' | 'listening' | 'working' | 'answering';
 export type TimerName =
-  'endpoint' | 'segment' | 'finalDue' | 'hushDue' | 'rest' | 'firstWord' | 'release' | 'filler';
+  | 'endpoint'
+  | 'segment'
+  | 'finalDue'
+  | 'hushDue'
+  | 'rest'
+  | 'firstWord'
+  | 'release'
+  | 'filler'
+  | 'held'
+  | 'closing';
 
 /** `resumed`: the assistant takes up again what a noise had stopped. */
 export type TurnSource = 'voice' | 'typed' | 'greeting' | 'silence' | 'resumed';

@@ -6,7 +6,7 @@ import { TAIL_MS } from '../hearing/ear.js';
 import type { Desk } from './desk.js';
 import type { HappeningOf } from './happenings.js';
 import { closeSegment, endTurn, openOne, stopWaiting } from './ending-part.js';
-import { openSegment } from './hearing-part.js';
+import { LONGEST_TURN_MS, openSegment } from './hearing-part.js';
 import { interrupt, isSounding, takeBack } from './interrupting-part.js';
 import { unheard } from './understanding-part.js';
 
@@ -20,6 +20,7 @@ export function pressed(desk: Desk, { atMs }: HappeningOf<'pressed'>): void {
   if (state.press?.latched) return finish(desk, atMs, 'the key was pressed again');
   if (state.press || state.reply?.closing) return desk.ignore('pressed', 0);
   state.press = { atMs, latched: false };
+  desk.setTimer('held', LONGEST_TURN_MS, 'no turn is longer');
   state.silenceNoticed = false;
   stopWaiting(desk, 'the key was pressed');
   desk.clearTimer('release', 'the key was pressed again');
@@ -42,9 +43,15 @@ export function released(desk: Desk, { atMs }: HappeningOf<'released'>): void {
   else finish(desk, atMs, 'the key was released');
 }
 
+/** A key that is held, or was tapped and forgotten. */
+export function heldRang(desk: Desk): void {
+  finish(desk, desk.nowMs, `the key was down for ${LONGEST_TURN_MS / 1000} s: no turn is longer`);
+}
+
 function finish(desk: Desk, atMs: number, reason: string): void {
   const { state } = desk;
   state.press = null;
+  desk.clearTimer('held', reason);
   const { turn } = state;
   if (!turn) return desk.enter('listening', reason);
   if (state.voiceActive && openOne(turn))

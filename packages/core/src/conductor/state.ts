@@ -138,6 +138,8 @@ export interface State {
   /** Words a second that the caller speaks; null before it is known. */
   pace: number | null;
   voiceActive: boolean;
+  /** A turn that was too long has ended while this voice went on: what more it says is not heard before it pauses. */
+  voiceUnheeded: boolean;
   /** The line was told that it began, and not yet that it ended. */
   voiceTold: boolean;
   floor: Floor;
@@ -157,6 +159,8 @@ export interface State {
   overlap: Overlap | null;
   /** What of the voice that is heard now was a nod, and does not count for what follows, in ms. */
   nodded: { voicedMs: number; pitchedMs: number };
+  /** Why the talk is to end, whatever the caller does; null while it may go on. */
+  mustEnd: string | null;
   timers: Partial<Record<TimerName, number>>;
 }
 
@@ -176,6 +180,7 @@ export function newState(): State {
     filled: false,
     pace: null,
     voiceActive: false,
+    voiceUnheeded: false,
     voiceTold: false,
     floor: 'open',
     press: null,
@@ -187,6 +192,7 @@ export function newState(): State {
     resting: {},
     overlap: null,
     nodded: { voicedMs: 0, pitchedMs: 0 },
+    mustEnd: null,
     timers: {},
   };
 }

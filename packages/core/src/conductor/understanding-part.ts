@@ -18,6 +18,8 @@ import { newTurn, spokenText, turnText, type Turn } from './state.js';
 const NOISE_MS = 400;
 /** The assistant says so often in a row that she did not understand; then she only shows it. */
 const MOST_UNHEARD_SAID = 2;
+/** The last sentence of a talk that must end is over after so long, played or not, in ms. */
+const MOST_CLOSING_MS = 20_000;
 
 /**
  * Answers the turn when it is over, all its finals are there, and no hush is waited for. That it was no turn at all, but a nod or
@@ -158,10 +160,13 @@ export function startAfresh(desk: Desk): void {
   greet(desk, reason);
 }
 
-/** The talk ends: it is said why, and nothing but a key or typing stops that. */
+/** The talk ends: it is said why, and whatever the caller does meanwhile, it ends after that. */
 export function closeAsked(desk: Desk, { why }: HappeningOf<'closeAsked'>): void {
+  if (desk.state.mustEnd !== null) return desk.ignore('closeAsked', 0);
   dropAll(desk, why);
   if (desk.state.ended) return;
+  desk.state.mustEnd = why;
+  desk.setTimer('closing', MOST_CLOSING_MS, 'a line that does not say what it plays is not waited for');
   const text = desk.plan.sayings.tooDear || desk.plan.sayings.farewell;
   say(desk, newTurn(desk.newId(), 'silence'), text, why, true);
 }

@@ -1,5 +1,5 @@
 /** Do the words so far make one of the phrases that an assistant expects, whole, or only its beginning? */
-import { readTemplate, type Part } from '../language/template.js';
+import { optionsOf, Templates, type Part } from '../language/template.js';
 import { dictionaryWords, type Expected } from './expected-phrases.js';
 
 /** `whole`: a phrase may end here; `begun`: one has begun and wants more; `more`: words that may be left out could follow. */
@@ -27,9 +27,11 @@ export class ExpectedPhrases {
 
   /** @throws Fault `phrase-malformed` */
   constructor({ phrases, slots }: Expected) {
-    const read = phrases.map((phrase) => readTemplate(phrase, slots ?? {}, dictionaryWords));
-    this.templates = read.map((parts) => ({ parts, begins: beginningsOf(parts) }));
-    this.words = new Set(read.flatMap(wordsOf));
+    const templates = new Templates(slots ?? {}, dictionaryWords);
+    const read = phrases.map((phrase) => templates.read(phrase));
+    const known = new Map<Part, Set<string> | null>();
+    this.templates = read.map((parts) => ({ parts, begins: beginningsOf(parts, known) }));
+    this.words = wordsOf(read);
   }
 
   /** `words` in lower case; the longest stretch of them, up to the last, that fits a phrase counts. */
@@ -41,7 +43,7 @@ export class ExpectedPhrases {
       for (const { parts, begins } of this.templates) {
         if (begins && !begins.has(rest[0]!)) continue;
         const one = { whole: false, begun: false, more: false };
-        one.whole = walk(parts, rest, [0], one).includes(rest.length);
+        one.whole = new Walk(rest, one).over(parts, [0]).includes(rest.length);
         found.whole ||= one.whole;
         found.begun ||= one.begun;
         found.more ||= one.more;
@@ -54,59 +56,97 @@ export class ExpectedPhrases {
   }
 }
 
-/** The words with which the parts may begin; null where that may be any word, or none. */
-function beginningsOf(parts: readonly Part[]): Set<string> | null {
+/**
+ * The words with which the parts may begin; null where that may be any word, or none.
+ * @param known what was found of choices and slots before
+ */
+function beginningsOf(parts: readonly Part[], known: Map<Part, Set<string> | null>): Set<string> | null {
   const found = new Set<string>();
   for (const part of parts) {
     if (part.kind === 'anything') return null;
     if (part.kind === 'word') return found.add(part.word);
-    const options = part.kind === 'slot' ? part.values.map(({ parts: value }) => value) : part.options;
-    const begins = options.map(beginningsOf);
-    for (const one of begins) for (const word of one ?? []) found.add(word);
+    if (!known.has(part)) known.set(part, beginningsOfOne(optionsOf(part), known));
+    const begins = known.get(part)!;
+    if (begins === null) return null;
+    for (const word of begins) found.add(word);
     // One of them may be left out: then what comes next begins it.
-    if (begins.every((one) => one !== null)) return found;
-    if (options.some((option, i) => begins[i] === null && option.length > 0)) return null;
+    if (optionsOf(part).every((option) => option.length > 0)) return found;
   }
   return null;
 }
 
-function wordsOf(parts: readonly Part[]): string[] {
-  return parts.flatMap((part) => {
-    if (part.kind === 'word') return [part.word];
-    if (part.kind === 'anything') return [];
-    return (part.kind === 'slot' ? part.values.map(({ parts: value }) => value) : part.options).flatMap(
-      wordsOf,
-    );
-  });
-}
-
-/** Where the parts may end, from these places on; says in `found` if the words ran out while more was wanted. */
-function walk(parts: readonly Part[], words: readonly string[], from: number[], found: Fit): number[] {
-  let places = from;
-  for (const part of parts) {
-    places = [...new Set(places.flatMap((at) => step(part, words, at, found)))];
-    if (places.length === 0) return [];
+/** As above, of a choice: what may be left out does not begin with just any word. */
+function beginningsOfOne(
+  options: readonly Part[][],
+  known: Map<Part, Set<string> | null>,
+): Set<string> | null {
+  const found = new Set<string>();
+  for (const option of options) {
+    const begins = option.length === 0 ? new Set<string>() : beginningsOf(option, known);
+    if (begins === null) return null;
+    for (const word of begins) found.add(word);
   }
-  return places;
+  return found;
 }
 
-function step(part: Part, words: readonly string[], at: number, found: Fit): number[] {
-  if (part.kind === 'word') {
-    if (at === words.length) {
-      found.begun = true;
-      return [];
+function wordsOf(rows: readonly (readonly Part[])[]): Set<string> {
+  const found = new Set<string>();
+  const seen = new Set<Part>();
+  const open = [...rows];
+  for (let row = open.pop(); row; row = open.pop())
+    for (const part of row) {
+      if (part.kind === 'word') found.add(part.word);
+      if (part.kind === 'word' || part.kind === 'anything' || seen.has(part)) continue;
+      seen.add(part);
+      open.push(...optionsOf(part));
     }
-    return words[at] === part.word ? [at + 1] : [];
+  return found;
+}
+
+/** Fits templates to words; says in `found` if the words ran out while more was wanted. What a part comes to from a place is worked out once. */
+class Walk {
+  private readonly known = new Map<Part, Map<number, number[]>>();
+
+  constructor(
+    private readonly words: readonly string[],
+    private readonly found: Fit,
+  ) {}
+
+  /** Where the parts may end, from these places on. */
+  over(parts: readonly Part[], from: number[]): number[] {
+    let places = from;
+    for (const part of parts) {
+      places = [...new Set(places.flatMap((at) => this.step(part, at)))];
+      if (places.length === 0) return [];
+    }
+    return places;
   }
-  if (part.kind === 'anything') return Array.from({ length: words.length - at + 1 }, (_, i) => at + i);
-  const options = part.kind === 'slot' ? part.values.map(({ parts }) => parts) : part.options;
-  const optional = options.some((option) => option.length === 0);
-  const places = options.flatMap((option) => {
-    if (option.length === 0) return [at];
-    // An optional part that has not begun does not mean that more is wanted.
-    if (at < words.length || !optional) return walk(option, words, [at], found);
-    found.more = true;
-    return [];
-  });
-  return places;
+
+  private step(part: Part, at: number): number[] {
+    const { words, found } = this;
+    if (part.kind === 'word') {
+      if (at === words.length) {
+        found.begun = true;
+        return [];
+      }
+      return words[at] === part.word ? [at + 1] : [];
+    }
+    if (part.kind === 'anything') return Array.from({ length: words.length - at + 1 }, (_, i) => at + i);
+    const places = this.known.get(part) ?? new Map<number, number[]>();
+    this.known.set(part, places);
+    const known = places.get(at) ?? [...new Set(this.choose(optionsOf(part), at))];
+    places.set(at, known);
+    return known;
+  }
+
+  private choose(options: readonly Part[][], at: number): number[] {
+    const optional = options.some((option) => option.length === 0);
+    return options.flatMap((option) => {
+      if (option.length === 0) return [at];
+      // An optional part that has not begun does not mean that more is wanted.
+      if (at < this.words.length || !optional) return this.over(option, [at]);
+      this.found.more = true;
+      return [];
+    });
+  }
 }

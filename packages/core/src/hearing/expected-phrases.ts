@@ -3,7 +3,7 @@
  * written out as plain sentences from which a small language model is made.
  */
 import { Fault } from '../faults.js';
-import { readTemplate, type Part, type Slots } from '../language/template.js';
+import { optionsOf, Templates, type Part, type Slots } from '../language/template.js';
 import { seeded } from '../seeded.js';
 
 /** So many sentences are drawn from each template, repeats included: every template counts alike, long or short. */
@@ -27,7 +27,7 @@ export function dictionaryWords(text: string): string[] {
 
 /**
  * Sentences that stand for all that the templates allow; each is a list of dictionary words.
- * @throws Fault `phrase-malformed`, with a path into `expected`, for an open bracket or an unknown slot.
+ * @throws Fault `phrase-malformed`, with a path into `expected`, for a template that cannot be read.
  */
 export function expandPhrases(expected: Expected): string[][] {
   const random = seeded(SEED);
@@ -42,9 +42,10 @@ export function expandPhrases(expected: Expected): string[][] {
 }
 
 function readAll({ phrases, slots }: Expected): Part[][] {
+  const templates = new Templates(slots ?? {}, dictionaryWords);
   return phrases.map((template, i) => {
     try {
-      return readTemplate(template, slots ?? {}, dictionaryWords);
+      return templates.read(template);
     } catch (error) {
       throw error instanceof Fault ? new Fault(error.code, error.detail, `/phrases/${i}`) : error;
     }
@@ -55,7 +56,7 @@ function draw(parts: readonly Part[], random: () => number): string[] {
   return parts.flatMap((part) => {
     if (part.kind === 'word') return [part.word];
     if (part.kind === 'anything') return [];
-    const options = part.kind === 'slot' ? part.values.map(({ parts: value }) => value) : part.options;
+    const options = optionsOf(part);
     return draw(options[Math.floor(random() * options.length)] ?? [], random);
   });
 }

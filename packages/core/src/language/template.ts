@@ -13,12 +13,94 @@ export type Part =
   | { kind: 'slot'; name: string; values: { text: string; parts: Part[] }[] }
   | { kind: 'anything' };
 
+/** A template that may say more different things than this is a mistake, and so is one that may be longer, in words. */
+const MOST_FORMS = 1_000_000_000;
+const MOST_WORDS = 200;
+
+/** How many different things parts may say, and how long the longest of them is, in words. */
+interface Size {
+  forms: number;
+  words: number;
+}
+
 /**
- * @param words makes plain words of what is written
- * @throws Fault `phrase-malformed` for no words, an open bracket, an unknown slot, or slots that hold each other in a loop
+ * Reads templates that share slots. A slot is read once, and its part stands in every place that names it: slots within
+ * slots take no more room than they are written with, and whoever walks over parts may remember what a slot came to.
  */
-export function readTemplate(template: string, slots: Slots, words: (text: string) => string[]): Part[] {
-  return new TemplateReader(template, slots, words, []).read();
+export class Templates {
+  private readonly slots = new Map<string, Extract<Part, { kind: 'slot' }>>();
+  private readonly sizes = new Map<Part, Size>();
+
+  /** @param words makes plain words of what is written */
+  constructor(
+    private readonly values: Slots,
+    readonly words: (text: string) => string[],
+  ) {}
+
+  /**
+   * @throws Fault `phrase-malformed` for no words, an open bracket, an unknown slot, slots that hold each other in a loop,
+   * more than MOST_FORMS forms or more than MOST_WORDS words
+   */
+  read(template: string): Part[] {
+    const parts = new TemplateReader(template, this, []).read();
+    const { forms, words } = this.sizeOfRow(parts);
+    const refuse = (what: string): never => {
+      throw new Fault('phrase-malformed', `"${template}": this phrase ${what}`);
+    };
+    if (forms > MOST_FORMS) refuse(`has more than ${MOST_FORMS.toLocaleString('en')} forms: write fewer alternatives`); // prettier-ignore
+    if (words > MOST_WORDS) refuse(`may be more than ${MOST_WORDS} words long: write a shorter one`);
+    return parts;
+  }
+
+  /**
+   * @param within the slots whose values are being read
+   * @throws Fault `phrase-malformed`
+   */
+  slot(name: string, within: readonly string[]): Part {
+    const fail = (what: string): never => {
+      throw new Fault('phrase-malformed', what);
+    };
+    if (within.includes(name)) fail(`slots hold each other in a loop: ${[...within, name].join(' → ')}`);
+    if (!Object.hasOwn(this.values, name))
+      fail(`the slot {${name}} is not given; slots are ${Object.keys(this.values).join(', ') || 'none'}`);
+    const known = this.slots.get(name);
+    if (known) return known;
+    const parts = (text: string) => new TemplateReader(text, this, [...within, name]).read();
+    const slot = {
+      kind: 'slot' as const,
+      name,
+      values: this.values[name]!.map((text) => ({ text, parts: parts(text) })),
+    };
+    this.slots.set(name, slot);
+    return slot;
+  }
+
+  private sizeOfRow(parts: readonly Part[]): Size {
+    const sizes = parts.map((part) => this.sizeOf(part));
+    return {
+      forms: sizes.reduce((product, { forms }) => product * forms, 1),
+      words: sizes.reduce((sum, { words }) => sum + words, 0),
+    };
+  }
+
+  private sizeOf(part: Part): Size {
+    if (part.kind === 'word') return { forms: 1, words: 1 };
+    if (part.kind === 'anything') return { forms: 1, words: 0 };
+    const known = this.sizes.get(part);
+    if (known) return known;
+    const options = optionsOf(part).map((option) => this.sizeOfRow(option));
+    const size = {
+      forms: options.reduce((sum, { forms }) => sum + forms, 0),
+      words: options.reduce((most, { words }) => Math.max(most, words), 0),
+    };
+    this.sizes.set(part, size);
+    return size;
+  }
+}
+
+/** Of a choice or a slot: the rows of parts of which one is said. */
+export function optionsOf(part: Extract<Part, { kind: 'choice' | 'slot' }>): Part[][] {
+  return part.kind === 'slot' ? part.values.map(({ parts }) => parts) : part.options;
 }
 
 class TemplateReader {
@@ -27,8 +109,7 @@ class TemplateReader {
 
   constructor(
     private readonly template: string,
-    private readonly slots: Slots,
-    private readonly words: (text: string) => string[],
+    private readonly templates: Templates,
     /** The slots whose values are being read. */
     private readonly within: readonly string[],
   ) {
@@ -62,17 +143,13 @@ class TemplateReader {
     if (token === '(') return [{ kind: 'choice', options: this.options(')') }];
     if (token === '[') return [{ kind: 'choice', options: [[], ...this.options(']')] }];
     if (token === ')' || token === ']') this.fail(`"${token}" has no beginning`);
-    if (!token.startsWith('{')) return this.words(token).map((word) => ({ kind: 'word', word }));
-    return [this.slot(token.slice(1, -1))];
-  }
-
-  private slot(name: string): Part {
-    const values = this.slots[name];
-    const known = Object.keys(this.slots).join(', ') || 'none';
-    if (!values) return this.fail(`the slot {${name}} is not given; slots are ${known}`);
-    const within = [...this.within, name];
-    if (this.within.includes(name)) this.fail(`slots hold each other in a loop: ${within.join(' → ')}`);
-    const parts = (text: string) => new TemplateReader(text, this.slots, this.words, within).read();
-    return { kind: 'slot', name, values: values.map((text) => ({ text, parts: parts(text) })) };
+    if (!token.startsWith('{')) return this.templates.words(token).map((word) => ({ kind: 'word', word }));
+    try {
+      return [this.templates.slot(token.slice(1, -1), this.within)];
+    } catch (error) {
+      // Told with the innermost template: that is where the mistake stands.
+      if (error instanceof Fault && !error.detail.startsWith('"')) this.fail(error.detail);
+      throw error;
+    }
   }
 }

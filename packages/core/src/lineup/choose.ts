@@ -1,23 +1,27 @@
 /** Which engines an assistant may use, and which of them is next. */
 import type { EngineRole } from '../conductor/plan.js';
 
-/** What is known of an engine before it is used. */
-export interface EngineFacts {
+/** Where what an engine is given goes. */
+export interface Reached {
   name: string;
-  role: EngineRole;
   /** As its card says it. */
   where: 'on-machine' | 'cloud';
-  /** BCP 47. */
-  languages: readonly string[];
   /** Hosts that it is reached at; none for one that lives in a process of ours. Engines that it passes on to included. */
   hosts: readonly string[];
 }
 
+/** What is known of an engine before it is used. */
+export interface EngineFacts extends Reached {
+  role: EngineRole;
+  /** BCP 47. */
+  languages: readonly string[];
+}
+
+/** A promise of where a caller's words and sound go. */
+export type Stay = 'on-machine';
+
 /** Why this engine may not serve, or null. The card's word is not enough for `on-machine`: every address must be of this machine. */
-export function forbidden(
-  { name, where, hosts }: EngineFacts,
-  stay: 'on-machine' | undefined,
-): string | null {
+export function forbidden({ name, where, hosts }: Reached, stay: Stay | null | undefined): string | null {
   if (stay !== 'on-machine') return null;
   if (where !== 'on-machine') return `"${name}" runs in a cloud, and this assistant stays on the machine`;
   const away = hosts.find((host) => !isThisMachine(host));
@@ -43,5 +47,5 @@ export function nextEngine(
   tried: readonly string[],
 ): string | null {
   const left = order.filter((name) => !tried.includes(name));
-  return left.find((name) => !(name in resting)) ?? left[0] ?? null;
+  return left.find((name) => !Object.hasOwn(resting, name)) ?? left[0] ?? null;
 }

@@ -7,6 +7,12 @@ import { cutPiece, cutRest, newCutter } from './phrase-cutter.js';
 
 type Rule = [pattern: RegExp, put: string | ((...found: string[]) => string)];
 
+/** No word is longer, and no phrase: a voice is busy with one for a second at most, in letters. */
+const MOST_WORD_LETTERS = 60;
+const MOST_PHRASE_LETTERS = 300;
+const LONG_RUN = new RegExp(`\\S{${MOST_WORD_LETTERS}}(?=\\S)`, 'gu');
+const LONG_TEXT = new RegExp(`.{1,${MOST_PHRASE_LETTERS}}(?:\\s|$)`, 'gu');
+
 const SYMBOLS: Rule[] = [
   [/(\d)\s*%/g, '$1 percent'],
   [/(-?\d)\s*°\s*C\b/g, '$1 degrees Celsius'],
@@ -24,14 +30,15 @@ const SYMBOLS: Rule[] = [
   [/\s*[—–]\s*/g, ', '],
 ];
 
+/** Every repetition is bounded: text without an end to its brackets must not be read again from each of them. */
 const MARKDOWN: Rule[] = [
   [/```[\s\S]*?(?:```|$)/g, ' '],
   [/`([^`]*)`/g, '$1'],
-  [/!\[([^\]]*)\]\([^)]*\)/g, '$1'],
-  [/\[([^\]]+)\]\([^)]*\)/g, '$1'],
-  [/<https?:\/\/([^\s/>]+)[^\s>]*>/g, '$1'],
-  [/\bhttps?:\/\/(?:www\.)?([^\s/)]+?)([.,;:!?]?)(?:\/[^\s)]*?)?([.,;:!?]?)(?=[\s)]|$)/g, '$1$2$3'],
-  [/<\/?[a-z][^>]*>/gi, ' '],
+  [/!\[([^\]]{0,500})\]\([^)]{0,2000}\)/g, '$1'],
+  [/\[([^\]]{1,500})\]\([^)]{0,2000}\)/g, '$1'],
+  [/<https?:\/\/([^\s/>]{1,300})[^\s>]{0,2000}>/g, '$1'],
+  [/\bhttps?:\/\/(?:www\.)?([^\s/)]+)(\/[^\s)]*)?/g, (_all, host, path) => spokenHost(host!, path)],
+  [/<\/?[a-z][^>]{0,500}>/gi, ' '],
   [/^\s*(?:[-*_]\s*){3,}$/gm, ' '],
   [/^\s{0,3}#{1,6}\s+/gm, ''],
   [/^\s*>+\s?/gm, ''],
@@ -46,8 +53,8 @@ const MARKDOWN: Rule[] = [
         .filter(Boolean)
         .join(', '),
   ],
-  [/(\*\*|__|~~)(?=\S)([\s\S]*?\S)\1/g, '$2'],
-  [/(?<![\w*])[*_](?=\S)([^*_]*?\S)[*_](?![\w*])/g, '$1'],
+  [/(\*\*|__|~~)(?=\S)([\s\S]{0,1000}?\S)\1/g, '$2'],
+  [/(?<![\w*])[*_](?=\S)([^*_]{0,1000}?\S)[*_](?![\w*])/g, '$1'],
   [/\*+/g, ''],
 ];
 
@@ -57,7 +64,13 @@ const INVISIBLE: Rule[] = [
   [/[\p{Cc}\p{Cf}\p{Co}\p{Cn}]+/gu, ' '],
 ];
 
-/** Words as they are to be spoken, on one line; empty where nothing can be spoken. */
+/** Of an address only its host is spoken, and the mark that ends the sentence. */
+function spokenHost(host: string, path = ''): string {
+  const mark = /[.,;:!?]$/.exec(path || host)?.[0] ?? '';
+  return (path === '' && mark !== '' ? host.slice(0, -1) : host) + mark;
+}
+
+/** Words as they are to be spoken, on one line, long ones cut; empty where nothing can be spoken. */
 export function speakable(text: string): string {
   let out = text.normalize('NFC');
   for (const [pattern, put] of [...MARKDOWN, ...SYMBOLS, ...INVISIBLE])
@@ -66,12 +79,21 @@ export function speakable(text: string): string {
     .replace(/\s+/g, ' ')
     .replace(/\s+([.,;:!?])/g, '$1')
     .replace(/^[,;:]\s*/, '')
-    .trim();
+    .trim()
+    .replace(LONG_RUN, '$& ');
   return /[\p{L}\p{N}]/u.test(out) ? out : '';
+}
+
+/** One written phrase as it is spoken: as several where it is too long for one, none where nothing can be spoken. */
+export function spokenParts(phrase: string): string[] {
+  const text = speakable(phrase);
+  return text.length <= MOST_PHRASE_LETTERS
+    ? [text].filter(Boolean)
+    : (text.match(LONG_TEXT) ?? []).map((part) => part.trim()).filter((part) => /[\p{L}\p{N}]/u.test(part));
 }
 
 /** A whole text in the phrases in which it is spoken. */
 export function spokenPhrases(text: string): string[] {
   const { phrases, cutter } = cutPiece(newCutter(), text);
-  return [...phrases, ...cutRest(cutter)].map(speakable).filter(Boolean);
+  return [...phrases, ...cutRest(cutter)].flatMap(spokenParts);
 }

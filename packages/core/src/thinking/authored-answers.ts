@@ -3,8 +3,8 @@
  * from the conversation so far, without a memory of its own: the same conversation always gets the same answer.
  */
 import { Fault } from '../faults.js';
-import type { Slots } from '../language/template.js';
-import { compilePattern, type Pattern } from './pattern.js';
+import type { Slots, Templates } from '../language/template.js';
+import { compilePattern, filledSlot, patternTemplates, type Pattern } from './pattern.js';
 import type { Entry } from './history.js';
 
 /** A slot in a reply: `{hut}`, or `{hut|the huts}` with words for when the slot was not said. */
@@ -114,7 +114,9 @@ function choose(
   const usable = replies
     .map((_, i) => i)
     .filter((i) =>
-      slotsOf(replies[i]!).every(({ name, otherwise }) => values[name] !== undefined || otherwise !== null),
+      slotsOf(replies[i]!).every(
+        ({ name, otherwise }) => filledSlot(values, name) !== undefined || otherwise !== null,
+      ),
     );
   const before = said.get(replies);
   const fresh = usable.filter((i) => i !== before);
@@ -123,7 +125,7 @@ function choose(
   said.set(replies, chosen);
   return replies[chosen]!.replace(
     SLOT,
-    (_, name: string, otherwise?: string) => values[name] ?? otherwise ?? '',
+    (_, name: string, otherwise?: string) => filledSlot(values, name) ?? otherwise ?? '',
   );
 }
 
@@ -136,8 +138,10 @@ function slotsOf(reply: string): { name: string; otherwise: string | null }[] {
 
 class Compiler {
   private readonly named = new Map<string, AuthoredAnswer>();
+  private readonly templates: Templates;
 
   constructor(private readonly book: AuthoredAnswers) {
+    this.templates = patternTemplates(book.slots ?? {});
     this.name(book.answers, '/answers');
   }
 
@@ -184,7 +188,7 @@ class Compiler {
 
   private pattern(template: string, path: string): Pattern {
     try {
-      return compilePattern(template, this.book.slots ?? {});
+      return compilePattern(template, this.templates);
     } catch (error) {
       if (error instanceof Fault) this.fail(path, error.detail);
       throw error;

@@ -3,7 +3,7 @@
  * remembered, `...` is anything. A pattern fits a whole saying; polite words at both ends do not count.
  */
 import { languageOf } from '../language/language.js';
-import { readTemplate, type Part, type Slots } from '../language/template.js';
+import { Templates, type Part, type Slots } from '../language/template.js';
 
 export interface Pattern {
   /** Equal for patterns that fit the same in the same way. */
@@ -20,9 +20,14 @@ const POLITE = new Set(
 );
 const plain = (text: string) => languageOf('en').plain(text);
 
-/** @throws Fault `phrase-malformed` for an open bracket, an unknown slot, or slots that hold each other in a loop. */
-export function compilePattern(template: string, slots: Slots): Pattern {
-  const parts = readTemplate(template, slots, plain);
+/** Templates of patterns that share slots. */
+export function patternTemplates(slots: Slots): Templates {
+  return new Templates(slots, plain);
+}
+
+/** @throws Fault `phrase-malformed` for a template that cannot be read */
+export function compilePattern(template: string, templates: Templates): Pattern {
+  const parts = templates.read(template);
   return {
     key: keyOf(parts),
     certain: slotsIn(parts, true),
@@ -31,16 +36,18 @@ export function compilePattern(template: string, slots: Slots): Pattern {
   };
 }
 
-interface State {
+/** How far a pattern fits: up to which word, with what slots. */
+interface Fitted {
   at: number;
   values: Record<string, string>;
   score: number;
 }
 
 function bestMatch(parts: readonly Part[], words: string[]) {
-  let best: State | null = null;
+  let best: Fitted | null = null;
+  const walk = new Walk(words);
   for (let from = 0; from <= words.length; from++) {
-    for (const end of walk(parts, words, { at: from, values: {}, score: 0 })) {
+    for (const end of walk.over(parts, from)) {
       const isWhole = words.slice(end.at).every((word) => POLITE.has(word));
       if (isWhole && end.at > from && (!best || end.score > best.score)) best = end;
     }
@@ -49,41 +56,68 @@ function bestMatch(parts: readonly Part[], words: string[]) {
   return best && { values: best.values, score: best.score };
 }
 
-/** All places to which the parts fit from a place on; of several ways to one place, the best. */
-function walk(parts: readonly Part[], words: readonly string[], from: State): State[] {
-  let states = [from];
-  for (const part of parts) {
-    const best = new Map<number, State>();
-    for (const next of states.flatMap((state) => step(part, words, state))) {
-      const known = best.get(next.at);
-      if (!known || next.score > known.score) best.set(next.at, next);
-    }
-    states = [...best.values()];
+/** Fits patterns to words. What a choice or a slot comes to from a place is worked out once. */
+class Walk {
+  private readonly known = new Map<Part, Map<number, Fitted[]>>();
+
+  constructor(private readonly words: readonly string[]) {}
+
+  /** All places to which the parts fit from a place on; of several ways to one place, the best. */
+  over(parts: readonly Part[], from: number): Fitted[] {
+    let states: Fitted[] = [{ at: from, values: {}, score: 0 }];
+    for (const part of parts)
+      states = bestOfEach(
+        states.flatMap(({ at, values, score }) =>
+          this.step(part, at).map((next) => ({
+            at: next.at,
+            values: { ...values, ...next.values },
+            score: score + next.score,
+          })),
+        ),
+      );
+    return states;
   }
-  return states;
+
+  private step(part: Part, at: number): Fitted[] {
+    const { words } = this;
+    if (part.kind === 'word') return words[at] === part.word ? [{ at: at + 1, values: {}, score: 2 }] : [];
+    if (part.kind === 'anything')
+      return Array.from({ length: words.length - at + 1 }, (_, i) => ({ at: at + i, values: {}, score: 0 }));
+    const places = this.known.get(part) ?? new Map<number, Fitted[]>();
+    this.known.set(part, places);
+    const known = places.get(at) ?? bestOfEach(this.choose(part, at));
+    places.set(at, known);
+    return known;
+  }
+
+  private choose(part: Extract<Part, { kind: 'choice' | 'slot' }>, at: number): Fitted[] {
+    if (part.kind === 'choice') return part.options.flatMap((option) => this.over(option, at));
+    return part.values.flatMap(({ text, parts }) =>
+      this.over(parts, at).map((next) => ({
+        ...next,
+        values: { ...next.values, [part.name]: filled(text, next.values) },
+      })),
+    );
+  }
 }
 
-function step(part: Part, words: readonly string[], state: State): State[] {
-  switch (part.kind) {
-    case 'word':
-      return words[state.at] === part.word ? [{ ...state, at: state.at + 1, score: state.score + 2 }] : [];
-    case 'choice':
-      return part.options.flatMap((option) => walk(option, words, state));
-    case 'slot':
-      return part.values.flatMap(({ text, parts }) =>
-        walk(parts, words, state).map((next) => ({
-          ...next,
-          values: { ...next.values, [part.name]: filled(text, next.values) },
-        })),
-      );
-    case 'anything':
-      return Array.from({ length: words.length - state.at + 1 }, (_, i) => ({ ...state, at: state.at + i }));
+function bestOfEach(states: readonly Fitted[]): Fitted[] {
+  const best = new Map<number, Fitted>();
+  for (const next of states) {
+    const known = best.get(next.at);
+    if (!known || next.score > known.score) best.set(next.at, next);
   }
+  return [...best.values()];
+}
+
+/** What was said for a slot; undefined where it was not. */
+export function filledSlot(values: Readonly<Record<string, string>>, name: string): string | undefined {
+  return Object.hasOwn(values, name) ? values[name] : undefined;
 }
 
 /** A slot's value may name other slots; what was said for these stands in their place. */
 function filled(text: string, values: Record<string, string>): string {
-  return text.replace(/\{([^}]*)\}/g, (_, name: string) => values[name] ?? '');
+  return text.replace(/\{([^}]*)\}/g, (_, name: string) => filledSlot(values, name) ?? '');
 }
 
 function keyOf(parts: readonly Part[]): string {

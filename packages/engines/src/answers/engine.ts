@@ -1,13 +1,13 @@
 /** A language model's place taken by answers that a developer wrote; where the file says so, a model is asked. */
 import type { AnswerBook } from '@verbalon/core';
-import type { LlmEngine, LlmEvent, LlmRequest, Readiness } from '../contract.js';
+import { EngineFault, type LlmEngine, type LlmEvent, type LlmRequest, type Readiness } from '../contract.js';
 
 export interface AnswersOptions {
   name: string;
   title: string;
   languages: readonly string[];
   seed: number;
-  /** Asked anew each time: the file may have changed. */
+  /** Asked anew each time: the file may have changed. It throws where there is none that can be used. */
   book: () => AnswerBook;
   /** The engine that is asked where the file says "pass". */
   passTo: (() => LlmEngine) | null;
@@ -31,11 +31,25 @@ export class AnswersEngine implements LlmEngine {
   }
 
   readiness(): Readiness {
-    return this.options.passTo?.().readiness() ?? { state: 'ready' };
+    try {
+      this.book();
+      return this.options.passTo?.().readiness() ?? { state: 'ready' };
+    } catch (error) {
+      return { state: 'down', why: (error as Error).message };
+    }
   }
 
-  warm(): Promise<void> {
-    return this.options.passTo?.().warm() ?? Promise.resolve();
+  async warm(): Promise<void> {
+    this.book();
+    await this.options.passTo?.().warm();
+  }
+
+  private book(): AnswerBook {
+    try {
+      return this.options.book();
+    } catch (error) {
+      throw new EngineFault('engine-down', (error as Error).message);
+    }
   }
 
   close(): Promise<void> {
@@ -43,8 +57,8 @@ export class AnswersEngine implements LlmEngine {
   }
 
   async *think(request: LlmRequest): AsyncIterable<LlmEvent> {
-    const { seed, book, passTo } = this.options;
-    const outcome = book().answer(request.messages, seed + hash(request.talk));
+    const { seed, passTo } = this.options;
+    const outcome = this.book().answer(request.messages, seed + hash(request.talk));
     if (outcome.kind === 'say') {
       yield { kind: 'piece', text: outcome.text };
       return yield { kind: 'usage', piecesIn: 0, piecesOut: 0 };

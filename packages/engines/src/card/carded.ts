@@ -5,6 +5,7 @@ import type { cutInto, Exchange } from './exchange.js';
 import { overHttpExchange } from './http-exchange.js';
 import { withProcess } from './process-exchange.js';
 import { Sockets } from './socket-exchange.js';
+import { hiding, type Hide } from './secrecy.js';
 import { fill, type Values } from './template.js';
 
 /** Between checks whether an engine that was down has come back, in ms. */
@@ -56,7 +57,7 @@ export abstract class CardedEngine<C extends WiredCard> {
       this.state = { state: 'ready' };
     } catch (error) {
       const fault = error instanceof EngineFault ? error : new EngineFault('engine-down', String(error));
-      this.state = { state: 'down', why: this.redacted(fault.detail) };
+      this.state = { state: 'down', why: this.hide(fault.detail) };
       throw new EngineFault(fault.code, this.state.why);
     }
   }
@@ -97,7 +98,8 @@ export abstract class CardedEngine<C extends WiredCard> {
     const cut = form === 'messages' ? 'lines' : (form as Parameters<typeof cutInto>[0]);
     if (card.wire === 'process') {
       const command = card.command.map((part) => String(fill(part, values)));
-      return withProcess({ name, command, folder, form: cut, signal });
+      const env = card.secret === undefined ? {} : { [card.secret]: this.secret! };
+      return withProcess({ name, command, folder, form: cut, hide: this.hide, env, signal });
     }
     const json = typeof send.open?.[0] === 'object' ? { 'content-type': 'application/json' } : {};
     const headers = { ...json, ...this.headers(values) };
@@ -107,6 +109,7 @@ export abstract class CardedEngine<C extends WiredCard> {
       url: this.url(values),
       headers,
       form: cut,
+      hide: this.hide,
       signal,
     });
   }
@@ -121,31 +124,43 @@ export abstract class CardedEngine<C extends WiredCard> {
     const fault =
       error instanceof EngineFault ? error : new EngineFault('engine-down', `${this.name}: ${String(error)}`);
     if (fault.code === 'engine-down' || fault.code === 'engine-key-wrong')
-      this.state = { state: 'down', why: this.redacted(fault.detail) };
-    return new EngineFault(fault.code, this.redacted(fault.detail), fault.retryMs);
+      this.state = { state: 'down', why: this.hide(fault.detail) };
+    const told = new EngineFault(fault.code, this.hide(fault.detail), fault.retryMs);
+    told.isOfRequest = fault.isOfRequest;
+    return told;
   }
 
   protected answered(): void {
     this.state = { state: 'ready' };
   }
 
+  /** Without the line's end that an editor or `echo` leaves behind it. */
   private get secret(): string | undefined {
     const { card, secrets } = this.options;
-    return card.secret === undefined ? undefined : secrets[card.secret];
+    return card.secret === undefined ? undefined : secrets[card.secret]?.trim();
   }
 
   private checkKey(): void {
-    const { card } = this.options;
-    if (card.secret !== undefined && !this.secret)
-      throw new EngineFault('engine-key-missing', `the environment variable ${card.secret} is not set`);
+    const { secret: name } = this.options.card;
+    const { secret } = this;
+    if (name === undefined) return;
+    if (!secret) throw new EngineFault('engine-key-missing', `the environment variable ${name} is not set`);
+    if (!/^[\x20-\x7e]+$/.test(secret))
+      throw new EngineFault(
+        'engine-key-wrong',
+        `the environment variable ${name} holds a character that no key has: a line's end within it, a tab, or a letter beyond ASCII`,
+      );
   }
 
-  private redacted(text: string): string {
-    return this.secret ? text.replaceAll(this.secret, '…') : text;
-  }
+  /** Takes the key out of a text that is shown. */
+  protected readonly hide: Hide = (text) => {
+    this.hideSecret ??= hiding(this.secret);
+    return this.hideSecret(text);
+  };
+  private hideSecret: Hide | null = null;
 
   private door(values: Values) {
-    return { name: this.name, url: this.url(values), headers: this.headers(values) };
+    return { name: this.name, url: this.url(values), headers: this.headers(values), hide: this.hide };
   }
 
   private headers(values: Values): Record<string, string> {
@@ -158,9 +173,8 @@ export abstract class CardedEngine<C extends WiredCard> {
   private url(values: Values, path?: string): URL {
     const { card, standins } = this.options;
     if (card.wire === 'process') throw new Error('a process has no address');
-    const address = card.address.replace(
-      /^standin:([a-z0-9-]+)/,
-      (_, name: string) => standins[name] ?? 'http://127.0.0.1:9',
+    const address = card.address.replace(/^standin:([a-z0-9-]+)/, (_, name: string) =>
+      Object.hasOwn(standins, name) ? standins[name]! : 'http://127.0.0.1:9',
     );
     const safe = Object.fromEntries(
       Object.entries(values).map(([key, one]) => [key, encodeURIComponent(String(one ?? ''))]),
@@ -182,6 +196,7 @@ export abstract class CardedEngine<C extends WiredCard> {
       url,
       headers: this.headers(values),
       form: 'sound',
+      hide: this.hide,
       signal: abort,
     });
     exchange.finish();

@@ -1,6 +1,7 @@
 /** One request to an engine and its answer, over whatever its card names. */
 import { StringDecoder } from 'node:string_decoder';
 import { EngineFault } from '../contract.js';
+import type { Hide } from './secrecy.js';
 
 export type Incoming = { texts: string[] } | { bytes: Buffer };
 
@@ -57,9 +58,22 @@ export function tooMuch(name: string, bytes: number): EngineFault {
   return new EngineFault('engine-garbled', `${name} sent ${bytes} bytes at once: more than any answer has`);
 }
 
+/** So much of a refusal is read, in bytes, and so much of that is shown, in characters. */
+export const MOST_REFUSAL_BYTES = 4_000;
+const SHOWN = 160;
+/** The engine looked at the request and did not like it: that tells nothing of how well the engine is. */
+const OF_THE_REQUEST = new Set([400, 413, 414, 415, 422]);
+
 /** What the numbers of HTTP mean for an engine. */
-export function refusedWith(name: string, status: number, body: string, retryAfter?: string): EngineFault {
-  const said = body.trim() === '' ? '' : `: ${body.trim().slice(0, 160)}`;
+export function refusedWith(
+  name: string,
+  status: number,
+  body: string,
+  hide: Hide,
+  retryAfter?: string,
+): EngineFault {
+  const shown = hide(body.trim()).slice(0, SHOWN);
+  const said = shown === '' ? '' : `: ${shown}`;
   if (status === 401 || status === 403)
     return new EngineFault('engine-key-wrong', `${name} answers ${status}${said}`);
   if (status === 429) {
@@ -71,7 +85,9 @@ export function refusedWith(name: string, status: number, body: string, retryAft
     );
   }
   if (status >= 500) return new EngineFault('engine-down', `${name} answers ${status}${said}`);
-  return new EngineFault('engine-refused', `${name} answers ${status}${said}`);
+  const fault = new EngineFault('engine-refused', `${name} answers ${status}${said}`);
+  fault.isOfRequest = OF_THE_REQUEST.has(status);
+  return fault;
 }
 
 /** What went wrong with a connection, in words. */

@@ -71,7 +71,7 @@ export class CardedHearing extends CardedEngine<HearingCard> implements SttEngin
     signal: AbortSignal,
     lengthMs: () => number,
   ) {
-    const reader = new Reader(this.name, this.options.card.receive);
+    const reader = new Reader(this.name, this.options.card.receive, this.hide);
     // An engine may end a sentence of its own accord: its finals are joined to one.
     const settled: HeardWord[] = [];
     let finals = 0;

@@ -2,7 +2,10 @@
 import { request as overHttp, Agent, type ClientRequest, type IncomingMessage } from 'node:http';
 import { request as overHttps, Agent as SecureAgent } from 'node:https';
 import { EngineFault } from '../contract.js';
-import { cutInto, reasonOf, refusedWith, type Exchange, type Incoming } from './exchange.js';
+import {
+  cutInto, MOST_ANSWER_BYTES, MOST_REFUSAL_BYTES, reasonOf, refusedWith, type Exchange, type Incoming,
+} from './exchange.js'; // prettier-ignore
+import type { Hide } from './secrecy.js';
 
 /** Connections are kept: a caller does not wait for another handshake. */
 const agents = { 'http:': new Agent({ keepAlive: true }), 'https:': new SecureAgent({ keepAlive: true }) };
@@ -16,16 +19,18 @@ export interface HttpCall {
   url: URL;
   headers: Record<string, string>;
   form: 'lines' | 'events' | 'whole' | 'sound';
+  hide: Hide;
   signal: AbortSignal;
 }
 
-export function overHttpExchange({ name, method, url, headers, form, signal }: HttpCall): Exchange {
+export function overHttpExchange({ name, method, url, headers, form, hide, signal }: HttpCall): Exchange {
   const open = url.protocol === 'https:' ? overHttps : overHttp;
-  let outgoing: ClientRequest;
+  /** Null where none could be made: a header that cannot be sent. */
+  let outgoing: ClientRequest | null = null;
   /** What was sent, until the answer begins. */
   let sent: (string | Buffer)[] | null = [];
   let finished = false;
-  const destroy = () => outgoing.destroy();
+  const destroy = () => outgoing?.destroy();
   signal.addEventListener('abort', destroy, { once: true });
   const answered = new Promise<IncomingMessage>((resolve, reject) => {
     const begin = (agent: Agent | SecureAgent | false): void => {
@@ -51,11 +56,11 @@ export function overHttpExchange({ name, method, url, headers, form, signal }: H
   return {
     send: (data) => {
       sent?.push(data);
-      if (outgoing.writable) outgoing.write(data);
+      if (outgoing?.writable) outgoing.write(data);
     },
     finish: () => {
       finished = true;
-      outgoing.end();
+      outgoing?.end();
     },
     incoming: read(),
   };
@@ -66,7 +71,7 @@ export function overHttpExchange({ name, method, url, headers, form, signal }: H
       const answer = await answered;
       const status = answer.statusCode ?? 0;
       if (status < 200 || status > 299)
-        throw refusedWith(name, status, await textOf(answer), answer.headers['retry-after']);
+        throw refusedWith(name, status, await textOf(answer), hide, answer.headers['retry-after']);
       sound = true;
       yield* cutInto(form, name, chunksOf(answer));
     } catch (error) {
@@ -78,7 +83,8 @@ export function overHttpExchange({ name, method, url, headers, form, signal }: H
     } finally {
       signal.removeEventListener('abort', destroy);
       const timer = setTimeout(destroy, REST_MS);
-      outgoing.once('close', () => clearTimeout(timer));
+      outgoing?.once('close', () => clearTimeout(timer));
+      timer.unref();
     }
   }
 }
@@ -95,8 +101,12 @@ async function* chunksOf(answer: IncomingMessage): AsyncIterable<Buffer> {
 }
 
 async function textOf(answer: IncomingMessage): Promise<string> {
-  let text = '';
-  for await (const chunk of answer as AsyncIterable<Buffer>)
-    if (text.length < 2_000) text += chunk.toString('utf8');
-  return text;
+  const chunks: Buffer[] = [];
+  let bytes = 0;
+  for await (const chunk of answer as AsyncIterable<Buffer>) {
+    if (bytes < MOST_REFUSAL_BYTES) chunks.push(chunk);
+    bytes += chunk.length;
+    if (bytes > MOST_ANSWER_BYTES) break;
+  }
+  return Buffer.concat(chunks).subarray(0, MOST_REFUSAL_BYTES).toString('utf8');
 }

@@ -3,6 +3,7 @@ import type { HeardWord, WordTime } from '@verbalon/core';
 import type { ReadRule, ReceivePart } from '@verbalon/protocol';
 import { EngineFault } from '../contract.js';
 import { at, firstAt } from './pointer.js';
+import type { Hide } from './secrecy.js';
 
 export type Found =
   | { kind: 'partial' | 'final'; words: HeardWord[]; alternatives: string[] }
@@ -15,6 +16,7 @@ export type Found =
 
 /** So much of a strange message is shown. */
 const SHOWN = 120;
+const MOST_LOOKED_AT = 4_000;
 
 type HeardText = NonNullable<ReadRule['final']>;
 type WordList = NonNullable<ReadRule['words']>;
@@ -27,12 +29,13 @@ export class Reader {
   constructor(
     private readonly name: string,
     private readonly part: ReceivePart,
+    private readonly hide: Hide,
   ) {}
 
   /** @throws EngineFault `engine-garbled` for what is not JSON, `engine-refused` for an error that the engine tells */
   read(text: string): Found[] {
     this.messages++;
-    this.first ??= text.slice(0, SHOWN);
+    this.first ??= this.shown(text);
     if (text.trim() === this.part.endMark) return [{ kind: 'end' }];
     const message = this.parse(text);
     const found: Found[] = [];
@@ -51,11 +54,17 @@ export class Reader {
     return new EngineFault('engine-garbled', `${name}: ${what}; the first was: ${first}`);
   }
 
+  /** Of what an engine sent so much as may be shown: without its key, and cut. */
+  private shown(value: unknown): string {
+    const text = typeof value === 'string' ? value : JSON.stringify(value);
+    return this.hide(text.slice(0, MOST_LOOKED_AT)).slice(0, SHOWN);
+  }
+
   private parse(text: string): unknown {
     try {
       return JSON.parse(text);
     } catch {
-      throw new EngineFault('engine-garbled', `${this.name} sent what is not JSON: ${text.slice(0, SHOWN)}`);
+      throw new EngineFault('engine-garbled', `${this.name} sent what is not JSON: ${this.shown(text)}`);
     }
   }
 
@@ -66,7 +75,10 @@ export class Reader {
       if (why !== undefined || code !== undefined)
         throw new EngineFault(
           'engine-refused',
-          `${this.name}: ${[code, why].filter(Boolean).map(shown).join(', ')}`,
+          `${this.name}: ${[code, why]
+            .filter(Boolean)
+            .map((one) => this.shown(one))
+            .join(', ')}`,
         );
     }
     if (rule.partial) found.push(...this.heard('partial', rule.partial, message));
@@ -146,5 +158,3 @@ function spread(text: string): HeardWord[] {
 function plainWord(text: string): string {
   return text.toLowerCase().replace(/[^\p{L}\p{N}'’-]+/gu, '');
 }
-
-const shown = (value: unknown) => (typeof value === 'string' ? value : JSON.stringify(value)).slice(0, SHOWN);

@@ -3,7 +3,10 @@ import type { IncomingMessage } from 'node:http';
 import { WebSocket } from 'ws';
 import { EngineFault } from '../contract.js';
 import { EventQueue } from '../event-queue.js';
-import { MOST_MESSAGE_BYTES, reasonOf, refusedWith, type Exchange, type Incoming } from './exchange.js';
+import {
+  MOST_MESSAGE_BYTES, MOST_REFUSAL_BYTES, reasonOf, refusedWith, type Exchange, type Incoming,
+} from './exchange.js'; // prettier-ignore
+import type { Hide } from './secrecy.js';
 
 /** A connection that is opened ahead is kept so long, in ms. */
 const SPARE_MS = 20_000;
@@ -12,13 +15,14 @@ export interface SocketCall {
   name: string;
   url: URL;
   headers: Record<string, string>;
+  hide: Hide;
   keepAlive?: { everyMs: number; message: string } | undefined;
   /** Sent when the exchange is cancelled. */
   cancel: readonly string[];
   signal: AbortSignal;
 }
 
-type Door = Pick<SocketCall, 'name' | 'url' | 'headers'>;
+type Door = Pick<SocketCall, 'name' | 'url' | 'headers' | 'hide'>;
 
 export class Sockets {
   private spare: { key: string; socket: WebSocket; timer: NodeJS.Timeout } | null = null;
@@ -31,8 +35,8 @@ export class Sockets {
     this.keep(door, socket);
   }
 
-  open({ name, url, headers, keepAlive, cancel, signal }: SocketCall): Exchange {
-    const door = { name, url, headers };
+  open({ name, url, headers, hide, keepAlive, cancel, signal }: SocketCall): Exchange {
+    const door = { name, url, headers, hide };
     const socket = this.take(door) ?? connect(door);
     const queue = new EventQueue<Incoming>();
     const waiting: (string | Buffer)[] = [];
@@ -114,7 +118,7 @@ function connect({ url, headers }: Door): WebSocket {
   return new WebSocket(url, { headers, perMessageDeflate: false, maxPayload: MOST_MESSAGE_BYTES });
 }
 
-function opened({ name, url }: Door, socket: WebSocket): Promise<void> {
+function opened({ name, url, hide }: Door, socket: WebSocket): Promise<void> {
   if (socket.readyState === WebSocket.OPEN) return Promise.resolve();
   return new Promise((resolve, reject) => {
     socket.once('open', () => {
@@ -122,11 +126,13 @@ function opened({ name, url }: Door, socket: WebSocket): Promise<void> {
       resolve();
     });
     const refused = (_: unknown, answer: IncomingMessage) => {
-      let body = '';
-      answer.on('data', (chunk: Buffer) => (body += body.length < 500 ? chunk.toString('utf8') : ''));
-      answer.on('end', () =>
-        reject(refusedWith(name, answer.statusCode ?? 0, body, answer.headers['retry-after'])),
-      );
+      const chunks: Buffer[] = [];
+      answer.on('data', (chunk: Buffer) => chunks.length < MOST_REFUSAL_BYTES && chunks.push(chunk));
+      const tell = () => {
+        const body = Buffer.concat(chunks).subarray(0, MOST_REFUSAL_BYTES).toString('utf8');
+        reject(refusedWith(name, answer.statusCode ?? 0, body, hide, answer.headers['retry-after']));
+      };
+      answer.once('end', tell).once('close', tell).once('error', tell);
       socket.on('error', () => undefined);
     };
     socket.once('unexpected-response', refused);

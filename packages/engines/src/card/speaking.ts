@@ -50,7 +50,8 @@ export class CardedSpeaking extends CardedEngine<SpeakingCard> implements TtsEng
     signal: AbortSignal,
   ): AsyncIterable<TtsEvent> {
     const { card } = this.options;
-    const name = voice.name !== undefined && voice.name in card.voices ? voice.name : this.voices[0]!;
+    const name =
+      voice.name !== undefined && Object.hasOwn(card.voices, voice.name) ? voice.name : this.voices[0]!;
     const { rate = 1, pitchHz, volume = 1 } = voice;
     const values = this.values({
       text,
@@ -64,7 +65,7 @@ export class CardedSpeaking extends CardedEngine<SpeakingCard> implements TtsEng
     const exchange = this.exchange(values, signal);
     this.openWith(exchange, values);
     exchange.finish();
-    const reader = new Reader(this.name, card.receive);
+    const reader = new Reader(this.name, card.receive, this.hide);
     const sound = new SoundIn(this.name, card.receive);
     const trim = new Trim(volume);
     let words: WordTime[] = [];

@@ -14,17 +14,19 @@ export function fill(template: unknown, values: Values): unknown {
   if (template === null || typeof template !== 'object') return template;
   const { each, item } = template as { each?: unknown; item?: unknown };
   if (typeof each === 'string' && item !== undefined) {
-    const list = values[each];
+    const list = valueOf(values, each);
     return Array.isArray(list) ? list.map((one) => fill(item, { ...values, ...(one as Values) })) : [];
   }
   const filled = Object.entries(template).map(([key, one]) => [key, fill(one, values)] as const);
   return Object.fromEntries(filled.filter(([, one]) => one !== undefined));
 }
 
+const valueOf = (values: Values, name: string) => (Object.hasOwn(values, name) ? values[name] : undefined);
+
 function fillText(text: string, values: Values): unknown {
   const whole = /^\{([a-zA-Z]\w*)\}$/.exec(text)?.[1];
-  if (whole !== undefined) return values[whole];
-  return text.replace(NAME, (_, name: string) => String(values[name] ?? ''));
+  if (whole !== undefined) return valueOf(values, whole);
+  return text.replace(NAME, (_, name: string) => String(valueOf(values, name) ?? ''));
 }
 
 /** The names that a template wants values for. */

@@ -17,7 +17,7 @@ export class CardedThinking extends CardedEngine<ThinkingCard> implements LlmEng
   async *think({ signal, ...request }: LlmRequest): AsyncIterable<LlmEvent> {
     const { receive } = this.options.card;
     const abort = new AbortController();
-    const reader = new Reader(this.name, receive);
+    const reader = new Reader(this.name, receive, this.hide);
     let characters = 0;
     let ended = false;
     try {

@@ -14,11 +14,13 @@ type Said = Extract<FromTtsHost, { kind: 'said' }>;
 export class FliteEngine extends HostedEngine<ToTtsHost, FromTtsHost> implements TtsEngine {
   readonly role = 'tts';
   readonly voices: readonly string[];
-  private jobs = 0;
 
   constructor(options: FliteOptions) {
-    process.env.VERBALON_FLITE_VOICES = options.voices.join(',');
-    super(options, new URL('./host.js', import.meta.url), () => []);
+    super(options, {
+      file: new URL('./host.js', import.meta.url),
+      args: options.voices,
+      first: () => [],
+    });
     this.voices = options.voices;
   }
 
@@ -61,21 +63,21 @@ export class FliteEngine extends HostedEngine<ToTtsHost, FromTtsHost> implements
   ): Promise<T | null> {
     for (let attempt = 1; ; attempt++) {
       const lease = await this.pool.lease();
-      if (signal.aborted) {
-        lease.release();
-        return null;
-      }
-      const job = ++this.jobs;
+      let cancelled = (): void => undefined;
       try {
-        return await new Promise<T>((resolve, reject) => {
-          lease.onMessage = (answer) => 'job' in answer && answer.job === job && resolve(answer as T);
+        return await new Promise<T | null>((resolve, reject) => {
+          if (signal.aborted) return resolve(null);
+          cancelled = () => resolve(null);
+          signal.addEventListener('abort', cancelled, { once: true });
+          lease.onMessage = (answer) => answer.job === lease.job && resolve(answer as T);
           lease.onDeath = (why) =>
             reject(new EngineFault('engine-down', `a host of ${this.name} died (${why})`));
-          lease.send(message(job));
+          lease.send(message(lease.job));
         });
       } catch (fault) {
         if (attempt > 1) throw fault;
       } finally {
+        signal.removeEventListener('abort', cancelled);
         lease.release();
       }
     }

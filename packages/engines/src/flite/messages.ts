@@ -6,7 +6,6 @@ export type ToTtsHost =
   | { kind: 'pronounce'; job: number; words: string[] };
 
 export type FromTtsHost =
-  | { kind: 'ready' }
   /** `words` as they are written, with the end of each in ms. */
   | { kind: 'said'; job: number; rateHz: number; samples: Int16Array; words: WordTime[] }
   | { kind: 'pronounced'; job: number; phones: Record<string, string> };

@@ -1,8 +1,12 @@
 /**
- * Around every engine: waits no longer than its deadlines, keeps how it has been of late, and holds it to its limit of
- * requests at once. What it throws is always an EngineFault.
+ * Around every engine, and the one place where anything is given to it: holds to the promise of where that may go, waits no
+ * longer than its deadlines, keeps how it has been of late, holds it to its limit of requests at once, and brings what it gives
+ * within bounds. What it throws is always an EngineFault.
  */
-import { EngineHealth, HOUSE_RATE_HZ, msOfSamples, USUAL_DEADLINES, type Deadlines } from '@verbalon/core';
+import {
+  EngineHealth, forbidden, HOUSE_RATE_HZ, msOfSamples, USUAL_DEADLINES,
+  type Deadlines, type Reached, type Stay,
+} from '@verbalon/core'; // prettier-ignore
 import {
   EngineFault,
   type AnyEngine,
@@ -12,6 +16,7 @@ import {
   type TtsEngine,
 } from '../contract.js';
 import { EventQueue } from '../event-queue.js';
+import { soundWithin, thoughtWithin } from './door.js';
 import { guardedHearing } from './hearing.js';
 
 export interface GuardOptions {
@@ -19,10 +24,15 @@ export interface GuardOptions {
   atOnce?: number | undefined;
   /** A second engine may be asked beside it when it is late. */
   seconded?: boolean | undefined;
+  /** Where requests go; without it, where the engine says that it is. */
+  reached?: Reached | undefined;
 }
 
 /** A rest that a wrong key needs: nobody changes keys within a talk, in ms. */
 const WRONG_KEY_REST_MS = 60_000;
+
+/** Faults that tell nothing of how well the engine is. */
+const NOT_ITS_FAULT = new Set(['voice-unknown', 'engine-forbidden']);
 
 export class Guard {
   readonly health: EngineHealth;
@@ -30,7 +40,7 @@ export class Guard {
 
   constructor(
     readonly name: string,
-    private readonly options: GuardOptions,
+    private readonly options: GuardOptions & { reached: Reached },
     private readonly clock: () => number = () => performance.now(),
   ) {
     const { firstMs, betweenMs } = options.deadlines ?? {};
@@ -59,9 +69,14 @@ export class Guard {
     return this.health.resting(this.clock());
   }
 
-  /** A request begins. @throws EngineFault `engine-busy` @returns what ends it */
-  enter(): () => void {
-    const { atOnce } = this.options;
+  /**
+   * A request begins. @param stay where what is given may go
+   * @throws EngineFault `engine-forbidden`, `engine-busy` @returns what ends it
+   */
+  enter(stay: Stay | null): () => void {
+    const { atOnce, reached } = this.options;
+    const why = forbidden(reached, stay);
+    if (why !== null) throw new EngineFault('engine-forbidden', why);
     if (atOnce !== undefined && this.running >= atOnce)
       throw new EngineFault('engine-busy', `${this.name} takes at most ${atOnce} at once, as its card says`);
     this.running++;
@@ -75,7 +90,7 @@ export class Guard {
   failed(error: unknown): EngineFault {
     const fault =
       error instanceof EngineFault ? error : new EngineFault('engine-down', `${this.name}: ${String(error)}`);
-    if (fault.code === 'voice-unknown') return fault;
+    if (fault.isOfRequest || NOT_ITS_FAULT.has(fault.code)) return fault;
     const restMs =
       fault.code === 'engine-key-wrong' || fault.code === 'engine-key-missing'
         ? WRONG_KEY_REST_MS
@@ -91,7 +106,8 @@ export class Guard {
 
 /** The engine inside its guard. */
 export function guarded<E extends AnyEngine>(engine: E, options: GuardOptions = {}): E & { guard: Guard } {
-  const guard = new Guard(engine.name, options);
+  const { name, where } = engine;
+  const guard = new Guard(name, { ...options, reached: options.reached ?? { name, where, hosts: [] } });
   const own =
     engine.role === 'stt'
       ? { open: guardedHearing(engine as SttEngine, guard) }
@@ -101,7 +117,7 @@ export function guarded<E extends AnyEngine>(engine: E, options: GuardOptions = 
   return new Proxy(engine, {
     get(target, key) {
       if (key === 'guard') return guard;
-      if (key in own) return own[key as keyof typeof own];
+      if (Object.hasOwn(own, key)) return own[key as keyof typeof own];
       const value: unknown = Reflect.get(target, key, target);
       return typeof value === 'function' ? (value as (...all: unknown[]) => unknown).bind(target) : value;
     },
@@ -113,6 +129,7 @@ function guardedThinking(engine: LlmEngine, guard: Guard): LlmEngine['think'] {
     const answers = (signal: AbortSignal) => engine.think({ ...request, signal });
     return timed(guard, answers, request, {
       what: 'piece',
+      within: thoughtWithin,
       counts: ({ kind }) => kind === 'piece',
       late: guard.secondAfterMs === null ? null : { afterMs: guard.secondAfterMs, event: { kind: 'late' } },
     });
@@ -124,6 +141,7 @@ function guardedSpeaking(engine: TtsEngine, guard: Guard): TtsEngine['speak'] {
     const sounds = (signal: AbortSignal) => engine.speak({ ...request, signal });
     return timed(guard, sounds, request, {
       what: 'sound',
+      within: soundWithin,
       counts: () => true,
       soundMs: ({ samples }) => msOfSamples(samples.length, HOUSE_RATE_HZ),
     });
@@ -169,6 +187,8 @@ class Deadline {
 /** What is given, and which of it is an answer. */
 interface Given<T> {
   what: string;
+  /** Brings an event within bounds. */
+  within: (event: T) => T;
   counts: (event: T) => boolean;
   /** Of sound: how long it lasts. It must not come slower than it is heard. */
   soundMs?: (event: T) => number;
@@ -180,8 +200,8 @@ interface Given<T> {
 function timed<T>(
   guard: Guard,
   ask: (signal: AbortSignal) => AsyncIterable<T>,
-  { signal, alone }: Asked,
-  { what, counts, soundMs, late: beside }: Given<T>,
+  { signal, alone, stay }: Asked,
+  { what, within, counts, soundMs, late: beside }: Given<T>,
 ): AsyncIterable<T> {
   const queue = new EventQueue<T>();
   const abort = new AbortController();
@@ -219,14 +239,14 @@ function timed<T>(
           deadline.begin(betweenMs);
         }
       }
-      queue.push(event);
+      queue.push(within(event));
       givenMs += soundMs?.(event) ?? 0;
       if (soundMs && sinceMs - givenMs > betweenMs) throw guard.late('sound as fast as it is heard', sinceMs);
     }
     if (!signal.aborted && !abort.signal.aborted) guard.health.succeeded();
   };
   const begin = (): void => {
-    leave = guard.enter();
+    leave = guard.enter(stay);
     signal.addEventListener('abort', over, { once: true });
     if (beside) late = setTimeout(() => queue.push(beside.event), beside.afterMs);
     deadline.begin(firstMs);

@@ -3,6 +3,7 @@ import type { EngineFault } from '../contract.js';
 import { type SttEngine, type SttEvent, type SttStream } from '../contract.js';
 import { HOUSE_RATE_HZ, msOfSamples } from '@verbalon/core';
 import { EventQueue } from '../event-queue.js';
+import { heardWithin } from './door.js';
 import type { Guard } from './guard.js';
 
 /** Sound that is less than this ahead of its own pace came live, in ms. */
@@ -15,7 +16,7 @@ export function guardedHearing(engine: SttEngine, guard: Guard): SttEngine['open
     const abort = new AbortController();
     let leave: () => void;
     try {
-      leave = guard.enter();
+      leave = guard.enter(request.stay);
     } catch (fault) {
       events.fail(fault as EngineFault);
       return { push: () => undefined, finish: () => undefined, events };
@@ -41,7 +42,7 @@ export function guardedHearing(engine: SttEngine, guard: Guard): SttEngine['open
             if (finishedMs !== null) guard.health.answeredFirst(guard.now - finishedMs);
             guard.health.succeeded();
           }
-          events.push(event);
+          events.push(heardWithin(event));
         }
         over();
         events.end();

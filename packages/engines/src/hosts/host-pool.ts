@@ -1,21 +1,35 @@
 /**
  * A pool of child processes that hold a native engine each. A host is leased for one job at a time;
- * one that dies is replaced, and whoever had it is told.
+ * one that dies, or does not heed a cancel, is replaced, and whoever had it is told.
  */
 import { fork, type ChildProcess } from 'node:child_process';
 import { EngineFault, type Readiness } from '../contract.js';
+import { childEnvironment } from './environment.js';
 
-/** A host that cannot even start so often in a row is given up. */
-const MOST_FAILED_STARTS = 3;
-/** A lease that is waited for longer than this is refused. */
+/** Hosts that cannot even start are tried again after this pause, then after twice as long, up to the most, in ms. */
+const FIRST_REST_MS = 500;
+const MOST_REST_MS = 30_000;
+/** A host that is not ready after so long hangs, in ms. */
+const START_PATIENCE_MS = 60_000;
+/** A lease that is waited for longer than this is refused, and so is one when so many wait already. */
 const LEASE_PATIENCE_MS = 10_000;
+const MOST_WAITING = 200;
+/** A host whose job is not wanted any more has so long to be done with it, in ms. */
+const HEED_MS = 500;
+const MOST_WORDS_KEPT = 500;
+
+/** What every host says besides its own messages: that it can be leased, and that it is done with a job. */
+export type FromAnyHost = { kind: 'ready' } | { kind: 'idle'; job: number };
 
 export interface Lease<In, Out> {
+  /** Names what is done in it: messages carry it, and the host says that it is idle again with it. */
+  readonly job: number;
   send(message: In): void;
   /** Messages from the host, while the lease lasts. */
   onMessage: (message: Out) => void;
   /** The host has died; the lease is over. */
   onDeath: (why: string) => void;
+  /** The host is lent to the next one as soon as it is done with the job; where that takes too long it is replaced. */
   release(): void;
 }
 
@@ -23,6 +37,9 @@ interface Host<In, Out> {
   child: ChildProcess;
   ready: boolean;
   lease: Lease<In, Out> | null;
+  /** The job that it was sent and has not said to be done with. */
+  job: number | null;
+  timer: NodeJS.Timeout;
 }
 
 interface Waiter<In, Out> {
@@ -31,25 +48,28 @@ interface Waiter<In, Out> {
   timer: NodeJS.Timeout;
 }
 
+export interface HostPoolOptions<In> {
+  name: string;
+  /** The host's compiled module, and what it is started with. */
+  file: URL;
+  args?: readonly string[];
+  size: number;
+  /** Messages that every host is sent when it starts, before anything else. */
+  first: () => In[];
+}
+
 export class HostPool<In extends object, Out extends object> {
   private hosts: Host<In, Out>[] = [];
   private waiters: Waiter<In, Out>[] = [];
   private readyWaiters: { resolve: () => void; reject: (fault: EngineFault) => void }[] = [];
-  private failedStarts = 0;
+  private restMs = FIRST_REST_MS;
+  private rest: NodeJS.Timeout | undefined;
+  private jobs = 0;
   private closing = false;
   private lastWords = '';
 
-  /**
-   * @param file the host's compiled module; it sends `{ kind: 'ready' }` when it can be leased
-   * @param first messages that every host is sent when it starts, before anything else
-   */
-  constructor(
-    private readonly name: string,
-    private readonly file: URL,
-    private readonly size: number,
-    private readonly first: () => In[],
-  ) {
-    for (let i = 0; i < size; i++) this.start();
+  constructor(private readonly options: HostPoolOptions<In>) {
+    this.fill();
   }
 
   readiness(): Readiness {
@@ -58,25 +78,28 @@ export class HostPool<In extends object, Out extends object> {
     return { state: 'down', why: this.lastWords || 'its host processes have ended' };
   }
 
-  /** Resolves when all hosts are ready. */
+  /** Resolves when all hosts are ready. @throws EngineFault `engine-down` when they cannot start */
   async warm(): Promise<void> {
-    if (this.hosts.length === this.size && this.hosts.every(({ ready }) => ready)) return;
+    if (this.isWhole) return;
     if (this.hosts.length === 0) throw this.down();
     await new Promise<void>((resolve, reject) => this.readyWaiters.push({ resolve, reject }));
   }
 
-  /** A host of one's own until it is released. @throws EngineFault `engine-down` or, when all are busy for long, `engine-late` */
+  /** A host of one's own until it is released. @throws EngineFault `engine-down`, or `engine-busy` when all are for long */
   async lease(): Promise<Lease<In, Out>> {
-    const free = this.hosts.find(({ ready, lease }) => ready && !lease);
+    const free = this.hosts.find(isFree);
     if (free) return this.lend(free);
     if (this.hosts.length === 0) throw this.down();
+    const { name, size } = this.options;
+    if (this.waiters.length >= MOST_WAITING)
+      throw new EngineFault('engine-busy', `${MOST_WAITING} wait for the ${size} hosts of ${name} already`);
     return new Promise((take, refuse) => {
       const timer = setTimeout(() => {
         this.waiters = this.waiters.filter((one) => one.timer !== timer);
         refuse(
           new EngineFault(
-            'engine-late',
-            `all ${this.size} hosts of ${this.name} were busy for ${LEASE_PATIENCE_MS} ms`,
+            'engine-busy',
+            `all ${size} hosts of ${name} were busy for ${LEASE_PATIENCE_MS} ms`,
           ),
         );
       }, LEASE_PATIENCE_MS);
@@ -96,6 +119,7 @@ export class HostPool<In extends object, Out extends object> {
 
   async close(): Promise<void> {
     this.closing = true;
+    clearTimeout(this.rest);
     const gone = this.hosts.map(
       ({ child }) => new Promise<void>((resolve) => child.once('exit', () => resolve())),
     );
@@ -103,49 +127,76 @@ export class HostPool<In extends object, Out extends object> {
     await Promise.all(gone);
   }
 
+  private get isWhole(): boolean {
+    return this.hosts.length === this.options.size && this.hosts.every(({ ready }) => ready);
+  }
+
   private down(): EngineFault {
-    return new EngineFault('engine-down', `${this.name}: ${this.lastWords || 'no host process is running'}`);
+    return new EngineFault(
+      'engine-down',
+      `${this.options.name}: ${this.lastWords || 'no host process is running'}`,
+    );
+  }
+
+  private fill(): void {
+    this.rest = undefined;
+    while (this.hosts.length < this.options.size) this.start();
   }
 
   private start(): void {
+    const { file, args = [], first } = this.options;
     // A group of its own: Ctrl-C in a terminal is the service's business; a host ends when its channel closes.
-    const child = fork(this.file, {
+    const child = fork(file, args, {
       serialization: 'advanced',
       stdio: ['ignore', 'ignore', 'pipe', 'ipc'],
       detached: true,
+      env: childEnvironment(),
     });
-    const host: Host<In, Out> = { child, ready: false, lease: null };
+    const timer = setTimeout(() => child.kill('SIGKILL'), START_PATIENCE_MS);
+    const host: Host<In, Out> = { child, ready: false, lease: null, job: null, timer };
     this.hosts.push(host);
     child.stderr
       ?.setEncoding('utf8')
-      .on('data', (text: string) => (this.lastWords = text.trim().slice(-500)));
-    child.on('message', (message: Out) => this.hear(host, message));
+      .on('data', (text: string) => (this.lastWords = text.trim().slice(-MOST_WORDS_KEPT)));
+    child.on('message', (message: Out | FromAnyHost) => this.hear(host, message));
     child.on('error', (error) => (this.lastWords = error.message));
     child.on('exit', (code, signal) => this.bury(host, signal ?? `exit code ${code}`));
-    for (const message of this.first()) send(child, message);
+    for (const message of first()) send(child, message);
   }
 
-  private hear(host: Host<In, Out>, message: Out): void {
+  private hear(host: Host<In, Out>, message: Out | FromAnyHost): void {
     if ('kind' in message && message.kind === 'ready') {
+      clearTimeout(host.timer);
       host.ready = true;
-      this.failedStarts = 0;
-      if (this.hosts.every(({ ready }) => ready))
-        for (const { resolve } of this.readyWaiters.splice(0)) resolve();
-      this.serve(host);
-      return;
+      this.restMs = FIRST_REST_MS;
+      if (this.isWhole) for (const { resolve } of this.readyWaiters.splice(0)) resolve();
+      return this.serve(host);
     }
-    host.lease?.onMessage(message);
+    if ('kind' in message && message.kind === 'idle') {
+      if (message.job !== host.job) return;
+      host.job = null;
+      if (host.lease) return;
+      clearTimeout(host.timer);
+      return this.serve(host);
+    }
+    host.lease?.onMessage(message as Out);
   }
 
   private lend(host: Host<In, Out>): Lease<In, Out> {
     const lease: Lease<In, Out> = {
-      send: (message) => host.lease === lease && send(host.child, message),
+      job: ++this.jobs,
+      send: (message) => {
+        if (host.lease !== lease) return;
+        host.job = lease.job;
+        send(host.child, message);
+      },
       onMessage: () => undefined,
       onDeath: () => undefined,
       release: () => {
         if (host.lease !== lease) return;
         host.lease = null;
-        this.serve(host);
+        if (host.job === null) this.serve(host);
+        else host.timer = setTimeout(() => host.child.kill('SIGKILL'), HEED_MS);
       },
     };
     host.lease = lease;
@@ -153,7 +204,7 @@ export class HostPool<In extends object, Out extends object> {
   }
 
   private serve(host: Host<In, Out>): void {
-    if (!host.ready || host.lease) return;
+    if (!isFree(host)) return;
     const waiter = this.waiters.shift();
     if (!waiter) return;
     clearTimeout(waiter.timer);
@@ -161,15 +212,16 @@ export class HostPool<In extends object, Out extends object> {
   }
 
   private bury(host: Host<In, Out>, why: string): void {
+    clearTimeout(host.timer);
     this.hosts = this.hosts.filter((one) => one !== host);
     const { lease } = host;
     host.lease = null;
-    if (!host.ready) this.failedStarts++;
     if (!this.closing) {
       const saying = this.lastWords === '' ? '' : `, saying: ${this.lastWords}`;
-      process.emitWarning(`a host process of ${this.name} died (${why})${saying}`, 'VerbalonHost');
+      process.emitWarning(`a host process of ${this.options.name} died (${why})${saying}`, 'VerbalonHost');
+      if (host.ready) this.fill();
+      else this.startLater();
     }
-    if (!this.closing && this.failedStarts < MOST_FAILED_STARTS) this.start();
     if (this.hosts.length === 0) {
       for (const { refuse, timer } of this.waiters.splice(0)) {
         clearTimeout(timer);
@@ -179,6 +231,17 @@ export class HostPool<In extends object, Out extends object> {
     }
     lease?.onDeath(why);
   }
+
+  /** One that could not even start is not started again at once. */
+  private startLater(): void {
+    if (this.rest) return;
+    this.rest = setTimeout(() => this.fill(), this.restMs);
+    this.restMs = Math.min(MOST_REST_MS, this.restMs * 2);
+  }
+}
+
+function isFree({ ready, lease, job }: Host<never, never> | Host<object, object>): boolean {
+  return ready && !lease && job === null;
 }
 
 function send(child: ChildProcess, message: object): void {

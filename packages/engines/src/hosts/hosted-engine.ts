@@ -1,6 +1,6 @@
 /** What all engines have in common that live in host processes on this machine. */
 import type { Readiness } from '../contract.js';
-import { HostPool } from './host-pool.js';
+import { HostPool, type HostPoolOptions } from './host-pool.js';
 
 export interface HostedOptions {
   name: string;
@@ -17,11 +17,14 @@ export abstract class HostedEngine<In extends object, Out extends object> {
   readonly languages: readonly string[];
   protected readonly pool: HostPool<In, Out>;
 
-  constructor({ name, title, languages, hosts }: HostedOptions, file: URL, first: () => In[]) {
+  constructor(
+    { name, title, languages, hosts }: HostedOptions,
+    how: Pick<HostPoolOptions<In>, 'file' | 'args' | 'first'>,
+  ) {
     this.name = name;
     this.title = title;
     this.languages = languages;
-    this.pool = new HostPool(name, file, hosts, first);
+    this.pool = new HostPool({ name, size: hosts, ...how });
   }
 
   readiness(): Readiness {

@@ -32,11 +32,13 @@ export class PocketSphinxEngine extends HostedEngine<ToSttHost, FromSttHost> imp
   private readonly profiles: Map<string, Profile>;
   private readonly means = new Map<string, Float32Array>();
   private readonly workFolder: string;
-  private jobs = 0;
 
   constructor(options: PocketSphinxOptions) {
     const profiles = new Map<string, Profile>();
-    super(options, new URL('./host.js', import.meta.url), () => [...profiles.values()]);
+    super(options, {
+      file: new URL('./host.js', import.meta.url),
+      first: () => [...profiles.values()],
+    });
     this.profiles = profiles;
     this.workFolder = options.workFolder;
   }
@@ -64,7 +66,7 @@ export class PocketSphinxEngine extends HostedEngine<ToSttHost, FromSttHost> imp
       get: () => this.means.get(request.talk) ?? null,
       keep: (means: Float32Array) => void this.means.set(request.talk, means),
     };
-    return new PooledStream(this.pool, request, () => ++this.jobs, adapted);
+    return new PooledStream(this.pool, request, adapted);
   }
 
   forget(talk: string): void {
@@ -85,13 +87,11 @@ class PooledStream implements SttStream {
   private over = false;
   private hostsUsed = 0;
   private lease: Lease<ToSttHost, FromSttHost> | null = null;
-  private job = 0;
   private readonly onAbort = () => this.drop();
 
   constructor(
     private readonly pool: SttPool,
     private readonly request: SttRequest,
-    private readonly newJob: () => number,
     private readonly adapted: Adapted,
   ) {
     request.signal.addEventListener('abort', this.onAbort, { once: true });
@@ -105,13 +105,13 @@ class PooledStream implements SttStream {
   push(samples: Int16Array): void {
     if (this.finished || this.over) return;
     this.sound.push(samples);
-    this.lease?.send({ kind: 'sound', job: this.job, samples });
+    this.lease?.send({ kind: 'sound', job: this.lease.job, samples });
   }
 
   finish(): void {
     if (this.finished || this.over) return;
     this.finished = true;
-    this.lease?.send({ kind: 'finish', job: this.job });
+    this.lease?.send({ kind: 'finish', job: this.lease.job });
   }
 
   private async takeHost(): Promise<void> {
@@ -134,8 +134,7 @@ class PooledStream implements SttStream {
 
   private run(lease: Lease<ToSttHost, FromSttHost>): void {
     this.lease = lease;
-    this.job = this.newJob();
-    const { job } = this;
+    const { job } = lease;
     lease.onMessage = (message) => this.hear(message);
     lease.onDeath = () => {
       this.lease = null;
@@ -149,7 +148,7 @@ class PooledStream implements SttStream {
   }
 
   private hear(message: FromSttHost): void {
-    if (this.over || message.kind === 'ready' || message.job !== this.job) return;
+    if (this.over || message.job !== this.lease?.job) return;
     if (message.kind === 'partial')
       return this.queue.push({ kind: 'partial', words: message.words, uptoMs: message.uptoMs });
     this.adapted.keep(message.means);
@@ -160,7 +159,7 @@ class PooledStream implements SttStream {
 
   private drop(): void {
     if (this.over) return;
-    this.lease?.send({ kind: 'drop', job: this.job });
+    this.lease?.send({ kind: 'drop', job: this.lease.job });
     this.queue.end();
     this.letGo();
   }

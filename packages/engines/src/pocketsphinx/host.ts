@@ -1,5 +1,6 @@
 /** A recogniser's host process: one decoder, one utterance at a time, told what to do over IPC. */
 import { HOUSE_RATE_HZ, joinPcm16, msOfSamples } from '@verbalon/core';
+import type { FromAnyHost } from '../hosts/host-pool.js';
 import type { FromSttHost, ToSttHost } from './messages.js';
 import { Decoder } from './native.js';
 
@@ -16,7 +17,7 @@ let decoded = 0;
 /** Profiles that are not loaded yet: each takes some tenths of a second, and a host that takes over from a dead one needs only its own. */
 const profiles = new Map<string, Extract<ToSttHost, { kind: 'profile' }>>();
 
-function tell(message: FromSttHost): void {
+function tell(message: FromSttHost | FromAnyHost): void {
   process.send?.(message);
 }
 
@@ -40,48 +41,61 @@ function load(key: string | null): void {
   decoder.addModel(profile.key, profile.arpaFile, profile.weight);
 }
 
-/** Between jobs, one after the other. */
-function loadAhead(): void {
-  if (job !== 0 || profiles.size === 0) return;
-  load([...profiles.keys()][0]!);
-  setImmediate(loadAhead);
-}
-
 function finish(): void {
   decode(true);
   decoder.end();
   const words = decoder.words(true);
   const text = words.map(({ word }) => word).join(' ');
+  // Said first, so that whoever gets the final can have the next segment heard here at once.
+  tell({ kind: 'idle', job });
   tell({ kind: 'final', job, words, alternatives: decoder.alternatives(text), means: decoder.means() });
   job = 0;
 }
 
-process.on('message', (message: ToSttHost) => {
-  if (message.kind === 'profile') {
-    profiles.set(message.key, message);
-    setImmediate(loadAhead);
-    return;
-  }
-  if (message.kind === 'start') {
+/** Work that has come and is not done. A drop goes before it: what is not wanted any more is not decoded first. */
+let queue: ToSttHost[] = [];
+let working = false;
+
+function work(message: ToSttHost): void {
+  if (message.kind === 'profile') profiles.set(message.key, message);
+  else if (message.kind === 'start') {
     job = message.job;
     waiting = [];
     shown = '';
     decoded = 0;
     load(message.profile);
     decoder.start(message.profile, message.means);
-    return;
-  }
-  if (message.job !== job) return;
-  if (message.kind === 'sound') {
+  } else if (message.job !== job) return;
+  else if (message.kind === 'sound') {
     waiting.push(message.samples);
     decode(false);
-  } else if (message.kind === 'finish') {
-    finish();
-  } else {
+  } else if (message.kind === 'finish') finish();
+}
+
+function drop(dropped: number): void {
+  queue = queue.filter((one) => one.kind === 'profile' || one.job !== dropped);
+  if (dropped === job) {
     decoder.end();
     job = 0;
   }
-  if (job === 0) setImmediate(loadAhead);
+  tell({ kind: 'idle', job: dropped });
+}
+
+/** One thing at a time, so that a drop can come between. Profiles are loaded ahead when nothing else is to be done. */
+function workOn(): void {
+  const next = queue.shift();
+  if (next) work(next);
+  else if (job === 0 && profiles.size > 0) load([...profiles.keys()][0]!);
+  else return void (working = false);
+  setImmediate(workOn);
+}
+
+process.on('message', (message: ToSttHost) => {
+  if (message.kind === 'drop') drop(message.job);
+  else queue.push(message);
+  if (working) return;
+  working = true;
+  setImmediate(workOn);
 });
 process.on('disconnect', () => process.exit(0));
 

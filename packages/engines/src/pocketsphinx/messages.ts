@@ -11,6 +11,5 @@ export type ToSttHost =
   | { kind: 'drop'; job: number };
 
 export type FromSttHost =
-  | { kind: 'ready' }
   | { kind: 'partial'; job: number; words: HeardWord[]; uptoMs: number }
   | { kind: 'final'; job: number; words: HeardWord[]; alternatives: string[]; means: Float32Array };

@@ -20,12 +20,15 @@ import { createServer, type AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { dirname, join, resolve } from 'node:path';
 import pg from 'pg';
+import { childEnvironment } from '@verbalon/engines';
 import { ProblemError } from '../problems.js';
 
 const START_PATIENCE_MS = 20_000;
 const LOOK_AGAIN_MS = 30;
 /** The pause before a server that died is started again. */
 const RESTART_PAUSE_MS = 300;
+/** A server that does not stop in this time is made to, in ms. */
+const STOP_PATIENCE_MS = 10_000;
 const USER = 'verbalon';
 
 export interface Cluster {
@@ -77,7 +80,7 @@ function makeCluster(bin: string, folder: string, passwordFile: string): void {
     '--pgdata', folder, '--username', USER, '--auth', 'scram-sha-256', '--pwfile', handOver,
     '--encoding', 'UTF8', '--locale', 'C.UTF-8', '--no-sync',
   ]); // prettier-ignore
-  const made = spawnSync(program, args, { cwd: '/' });
+  const made = spawnSync(program, args, { cwd: '/', env: childEnvironment() });
   rmSync(dirname(handOver), { recursive: true });
   if (made.status !== 0) throw new ProblemError('database-not-starting', made.stderr.toString().trim());
 }
@@ -91,7 +94,7 @@ function giveToServerUser(path: string): void {
 function stopLeftover(bin: string, folder: string): void {
   if (!existsSync(join(folder, 'postmaster.pid'))) return;
   const [program, args] = asServerUser(join(bin, 'pg_ctl'), ['stop', '-D', folder, '-m', 'fast', '-w']);
-  spawnSync(program, args, { cwd: '/' });
+  spawnSync(program, args, { cwd: '/', env: childEnvironment() });
 }
 
 async function freePort(): Promise<number> {
@@ -144,7 +147,12 @@ export async function startCluster(dataFolder: string): Promise<Cluster> {
       '-D', folder, '-p', String(port), ...settings.flatMap((setting) => ['-c', setting]),
     ]); // prettier-ignore
     // A group of its own: Ctrl-C in the terminal must not reach it before the service has written everything.
-    child = spawn(program, args, { stdio: ['ignore', log, log], cwd: '/', detached: true });
+    child = spawn(program, args, {
+      stdio: ['ignore', log, log],
+      cwd: '/',
+      detached: true,
+      env: childEnvironment(),
+    });
     gone = new Promise((resolveGone) => child.once('exit', () => resolveGone()));
     child.once('exit', () => !stopping && setTimeout(() => !stopping && start(), RESTART_PAUSE_MS));
   };
@@ -157,9 +165,20 @@ export async function startCluster(dataFolder: string): Promise<Cluster> {
   const stop = async () => {
     stopping = true;
     const pid = serverPid();
-    // SIGINT is PostgreSQL's fast shutdown.
-    if (pid !== undefined) process.kill(pid, 'SIGINT');
+    // SIGINT is PostgreSQL's fast shutdown, SIGQUIT the immediate one: what was committed is there all the same.
+    const tell = (signal: NodeJS.Signals) => {
+      try {
+        if (pid !== undefined) process.kill(pid, signal);
+      } catch {
+        // It has ended by itself.
+      }
+    };
+    tell('SIGINT');
+    const timers = (['SIGQUIT', 'SIGKILL'] as const).map((signal, i) =>
+      setTimeout(() => tell(signal), STOP_PATIENCE_MS * (1 + i / 2)),
+    );
     await gone;
+    timers.forEach(clearTimeout);
   };
   for (const deadline = Date.now() + START_PATIENCE_MS; !(await answers(url));) {
     if (Date.now() > deadline) {

@@ -1,157 +1,193 @@
 /**
- * Keeps what happens in talks, at most a quarter of a second behind: one insert of many rows a table and batch.
- * While the database is away rows wait in bounded memory; sound gives way before the journal, and gaps are marked.
+ * Keeps what happens in talks, at most a quarter of a second behind: batches of rows, each written once and whole. A batch has
+ * an id that is written with it: one whose COMMIT was not answered is found out by it and not written twice. A row that the
+ * database refuses is set aside and told; the others go on. While the database is away rows wait in bounded memory.
  */
+import { randomUUID } from 'node:crypto';
+import { eq, lt, sql } from 'drizzle-orm';
 import type { NodePgDatabase } from 'drizzle-orm/node-postgres';
-import { eq } from 'drizzle-orm';
 import type { Logger } from 'pino';
-import { HOUSE_RATE_HZ, msOfSamples } from '@verbalon/core';
+import { causeOf, isRefusal, type Connections } from './connection.js';
 import * as tables from './schema.js';
+import {
+  countOf, KEPT_TABLES, noRows, rowsAStatement, SIZE, stretchOf, Waiting, type Rows,
+} from './waiting.js'; // prettier-ignore
 
 const BATCH_MS = 200;
-const MOST_WAITING_SOUND_BYTES = 64 * 1024 * 1024;
-const MOST_WAITING_ROWS = 200_000;
-/** PostgreSQL takes 65,535 parameters a statement. */
-const MOST_ROWS_A_STATEMENT = 5_000;
+/** Ids of batches are of use as long as their COMMIT may still be unanswered; every so often the older ones go. */
+const BATCH_IDS_KEPT = sql`now() - interval '1 hour'`;
+const CLEAN_EVERY_BATCHES = 2_000;
+/** At the end rows are waited for so long, in ms. */
+const CLOSE_PATIENCE_MS = 5_000;
+/** Storing that is so far behind is worth telling, in ms. */
+const BEHIND_MS = 2_000;
 
-type Insert<T extends { $inferInsert: unknown }> = T['$inferInsert'];
-interface Waiting {
-  conversations: Insert<typeof tables.conversations>[];
-  turns: Insert<typeof tables.turns>[];
-  journal: Insert<typeof tables.journal>[];
-  audio: Insert<typeof tables.audio>[];
-  uses: Insert<typeof tables.uses>[];
-  gaps: Insert<typeof tables.gaps>[];
-  endings: { id: string; endedAt: Date; ending: string }[];
+interface Batch {
+  id: string;
+  rows: Rows;
 }
 
-const nothing = (): Waiting => ({
-  conversations: [],
-  turns: [],
-  journal: [],
-  audio: [],
-  uses: [],
-  gaps: [],
-  endings: [],
-});
+export interface KeeperOptions {
+  connections: Connections;
+  log: Logger;
+  /** Rows wait since then because the database is away; null when it is back. Told for what comes after a kill. */
+  behind?: (since: Date | null) => void;
+}
 
 export class Keeper {
-  private waiting = nothing();
-  private soundBytes = 0;
+  private readonly waiting = new Waiting();
+  /** Batches on their way, the first one being written. */
+  private batches: Batch[] = [];
   private writing: Promise<void> | null = null;
   private readonly timer: NodeJS.Timeout;
-  private away = false;
+  private away: { sinceMs: number; why: string } | null = null;
+  private written = 0;
 
-  constructor(
-    private readonly db: NodePgDatabase,
-    private readonly log: Logger,
-  ) {
+  constructor(private readonly options: KeeperOptions) {
     this.timer = setInterval(() => void this.write(), BATCH_MS);
   }
 
-  conversation(row: Insert<typeof tables.conversations>): void {
-    this.waiting.conversations.push(row);
+  conversation(row: Rows['conversations'][number]): void {
+    this.waiting.add('conversations', row);
   }
 
-  turn(row: Insert<typeof tables.turns>): void {
-    this.waiting.turns.push({ ...row, report: plain(row.report) });
+  turn(row: Rows['turns'][number]): void {
+    this.waiting.add('turns', { ...row, report: plain(row.report).value });
   }
 
-  journal(row: Insert<typeof tables.journal>): void {
-    if (this.waiting.journal.length >= MOST_WAITING_ROWS) {
-      const lost = this.waiting.journal.shift()!;
-      this.gap(lost.conversation, 'journal', lost.atMs, lost.atMs);
-    }
-    this.waiting.journal.push({ ...row, body: plain(row.body) });
+  journal(row: Rows['journal'][number]): void {
+    const { value, bytes } = plain(row.body);
+    this.waiting.add('journal', Object.assign({ ...row, body: value }, { [SIZE]: bytes }));
   }
 
-  audio(row: Insert<typeof tables.audio>): void {
-    this.soundBytes += row.samples.byteLength;
-    this.waiting.audio.push(row);
-    while (this.soundBytes > MOST_WAITING_SOUND_BYTES) {
-      const lost = this.waiting.audio.shift()!;
-      this.soundBytes -= lost.samples.byteLength;
-      const fromMs = msOfSamples(lost.firstSample, HOUSE_RATE_HZ);
-      this.gap(
-        lost.conversation,
-        `${lost.side} sound`,
-        fromMs,
-        fromMs + msOfSamples(lost.samples.byteLength / 2, HOUSE_RATE_HZ),
-      );
-    }
+  audio(row: Rows['audio'][number]): void {
+    this.waiting.add('audio', row);
   }
 
-  use(row: Insert<typeof tables.uses>): void {
-    this.waiting.uses.push(row);
+  use(row: Rows['uses'][number]): void {
+    this.waiting.add('uses', row);
   }
 
   ending(id: string, ending: string): void {
-    this.waiting.endings.push({ id, endedAt: new Date(), ending });
+    this.waiting.add('endings', { id, endedAt: new Date(), ending });
   }
 
-  /** Writes what is waiting; waits for a batch that is being written. */
+  /** Why what happens is not being stored just now; null when it is. */
+  trouble(): string | null {
+    if (!this.away) return null;
+    const behindMs = performance.now() - this.away.sinceMs;
+    return behindMs < BEHIND_MS
+      ? null
+      : `nothing has been stored for ${Math.round(behindMs / 1000)} s: ${this.away.why}`;
+  }
+
+  /** Writes what is waiting; resolves when it is written, or cannot be just now. */
   async flush(): Promise<void> {
-    await this.writing;
+    await this.write();
     await this.write();
   }
 
+  /** What cannot be written by then is told to be lost. */
   async close(): Promise<void> {
     clearInterval(this.timer);
-    await this.flush();
+    const untilMs = performance.now() + CLOSE_PATIENCE_MS;
+    while (this.unwritten > 0 && performance.now() < untilMs) {
+      let late: NodeJS.Timeout | undefined;
+      const patience = new Promise<void>((done) => (late = setTimeout(done, untilMs - performance.now())));
+      await Promise.race([this.write(), patience]);
+      clearTimeout(late);
+      if (this.unwritten > 0) await new Promise((done) => setTimeout(done, BATCH_MS));
+    }
+    if (this.unwritten > 0)
+      this.options.log.error(
+        { rows: this.unwritten, why: this.away?.why },
+        'the database did not come back: what waited to be stored is lost',
+      );
   }
 
-  private gap(conversation: string, what: string, fromMs: number, toMs: number): void {
-    const last = this.waiting.gaps.at(-1);
-    if (last?.conversation === conversation && last.what === what && fromMs - last.toMs < 1_000)
-      last.toMs = toMs;
-    else this.waiting.gaps.push({ conversation, what, fromMs, toMs });
+  private get unwritten(): number {
+    return this.waiting.count + this.batches.reduce((sum, { rows }) => sum + countOf(rows), 0);
   }
 
-  private async write(): Promise<void> {
-    if (this.writing) return;
-    const batch = this.waiting;
-    if (Object.values(batch).every((rows: unknown[]) => rows.length === 0)) return;
-    this.waiting = nothing();
-    this.soundBytes = 0;
-    this.writing = this.insert(batch)
-      .then(() => {
-        if (this.away) this.log.info('the database is back; what waited is written');
-        this.away = false;
-      })
-      .catch((error: unknown) => {
-        if (!this.away)
-          this.log.error({ why: (error as Error).message }, 'the database is away; talks go on, rows wait');
-        this.away = true;
-        this.putBack(batch);
-      })
-      .finally(() => (this.writing = null));
-    await this.writing;
+  private write(): Promise<void> {
+    this.writing ??= this.writeAll().finally(() => (this.writing = null));
+    return this.writing;
   }
 
-  private insert(batch: Waiting): Promise<void> {
-    return this.db.transaction(async (tx) => {
-      for (const name of ['conversations', 'turns', 'journal', 'audio', 'uses', 'gaps'] as const) {
-        for (let at = 0; at < batch[name].length; at += MOST_ROWS_A_STATEMENT) {
-          await tx.insert(tables[name]).values(batch[name].slice(at, at + MOST_ROWS_A_STATEMENT) as never);
-        }
+  private async writeAll(): Promise<void> {
+    for (;;) {
+      if (this.batches.length === 0 && this.waiting.count > 0)
+        this.batches = [{ id: randomUUID(), rows: this.waiting.take() }];
+      const batch = this.batches[0];
+      if (!batch) return;
+      try {
+        await this.options.connections.inTransaction((db) => this.insert(db, batch));
+        this.batches.shift();
+        this.isBack();
+      } catch (error) {
+        if (!isRefusal(error)) return this.isAway(causeOf(error));
+        this.batches.splice(0, 1, ...this.parted(batch, causeOf(error)));
       }
-      for (const { id, endedAt, ending } of batch.endings) {
-        await tx.update(tables.conversations).set({ endedAt, ending }).where(eq(tables.conversations.id, id));
-      }
+    }
+  }
+
+  private async insert(db: NodePgDatabase, { id, rows }: Batch): Promise<void> {
+    const { batches, conversations } = tables;
+    const fresh = await db.insert(batches).values({ id }).onConflictDoNothing().returning({ id: batches.id });
+    // It was written before, and only the answer was lost.
+    if (fresh.length === 0) return;
+    for (const name of KEPT_TABLES) {
+      const most = rowsAStatement(name);
+      for (let at = 0; at < rows[name].length; at += most)
+        await db.insert(tables[name]).values(rows[name].slice(at, at + most) as never);
+    }
+    for (const ending of rows.endings)
+      await db
+        .update(conversations)
+        .set({ endedAt: ending.endedAt, ending: ending.ending })
+        .where(eq(conversations.id, ending.id));
+    if (++this.written % CLEAN_EVERY_BATCHES === 0)
+      await db.delete(batches).where(lt(batches.at, BATCH_IDS_KEPT));
+  }
+
+  /** A batch that was refused, in two halves; a single row is set aside. */
+  private parted({ rows }: Batch, why: string): Batch[] {
+    const all = (Object.keys(rows) as (keyof Rows)[]).flatMap((name) =>
+      rows[name].map((row) => ({ name, row })),
+    );
+    if (all.length === 1) {
+      const { name, row } = all[0]!;
+      this.options.log.error({ table: name, why }, 'the database refuses a row; it is left out');
+      const stretch = stretchOf(name, row);
+      if (stretch)
+        this.waiting.gap(stretch.conversation, `${stretch.what} (refused by the database)`, stretch.fromMs, stretch.toMs); // prettier-ignore
+      return [];
+    }
+    const middle = Math.ceil(all.length / 2);
+    return [all.slice(0, middle), all.slice(middle)].map((half) => {
+      const part = noRows();
+      for (const { name, row } of half) (part[name] as unknown[]).push(row);
+      return { id: randomUUID(), rows: part };
     });
   }
 
-  private putBack(batch: Waiting): void {
-    const newer = this.waiting;
-    this.waiting = nothing();
-    for (const name of Object.keys(batch) as (keyof Waiting)[]) {
-      this.waiting[name] = [...batch[name], ...newer[name]] as never;
-    }
-    this.soundBytes = this.waiting.audio.reduce((sum, row) => sum + row.samples.byteLength, 0);
+  private isAway(why: string): void {
+    if (this.away) return;
+    this.away = { sinceMs: performance.now(), why };
+    this.options.log.error({ why }, 'the database is away; talks go on, rows wait');
+    this.options.behind?.(new Date());
+  }
+
+  private isBack(): void {
+    if (!this.away) return;
+    this.away = null;
+    this.options.log.info('the database is back; what waited is being written');
+    this.options.behind?.(null);
   }
 }
 
-/** What PostgreSQL can keep as JSON: no NUL, no half of a surrogate pair. */
-function plain<T>(value: T): T {
-  return JSON.parse(JSON.stringify(value).toWellFormed().replaceAll('\\u0000', '\\ufffd')) as T;
+/** What PostgreSQL can keep as JSON: no NUL, no half of a surrogate pair; and how long it is. */
+function plain<T>(value: T): { value: T; bytes: number } {
+  const json = JSON.stringify(value).toWellFormed().replaceAll('\\u0000', '\\ufffd');
+  return { value: JSON.parse(json) as T, bytes: json.length };
 }

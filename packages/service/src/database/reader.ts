@@ -1,13 +1,11 @@
 /** Reads conversations back. */
 import { and, asc, count, desc, eq, gte, isNull } from 'drizzle-orm';
 import type { NodePgDatabase } from 'drizzle-orm/node-postgres';
-import { HOUSE_RATE_HZ, pcm16FromBytes, writeWav } from '@verbalon/core';
+import { JournalUnpacker } from '@verbalon/core';
 import type { Conversation, ConversationSummary, JournalEntry } from '@verbalon/protocol';
 import { ProblemError } from '../problems.js';
 import * as tables from './schema.js';
-
-/** The longest conversation whose sound is put into one file, in ms: an hour is 230 MB. */
-const MOST_SOUND_MS = 3_600_000;
+import { TalkSound } from './talk-sound.js';
 
 export class Reader {
   constructor(private readonly db: NodePgDatabase) {}
@@ -40,6 +38,7 @@ export class Reader {
       .where(eq(tables.gaps.conversation, id));
     return {
       ...summaryOf(row, reports.length),
+      stay: row.stay,
       reports: reports.map(({ report }) => ({ ...report, reliefs: report.reliefs ?? [] })),
       gaps,
     };
@@ -48,32 +47,19 @@ export class Reader {
   async journal(id: string): Promise<JournalEntry[]> {
     await this.one(id);
     const { index, atMs, side, kind, body } = tables.journal;
-    return this.db
+    const rows = await this.db
       .select({ index, atMs, side, kind, body })
       .from(tables.journal)
       .where(eq(tables.journal.conversation, id))
       .orderBy(asc(tables.journal.index));
+    const unpacker = new JournalUnpacker();
+    return rows.map((row) => ({ ...row, body: unpacker.unpack(row.side, row.body) }));
   }
 
-  /** Both sides on the caller's axis: the caller left, what the caller heard of the assistant right. */
-  async sound(id: string): Promise<Uint8Array> {
+  /** Both sides on the caller's axis. @throws ProblemError `conversation-unknown` */
+  async sound(id: string): Promise<TalkSound> {
     await this.one(id);
-    const rows = await this.db
-      .select()
-      .from(tables.audio)
-      .where(eq(tables.audio.conversation, id))
-      .orderBy(asc(tables.audio.row));
-    const ends = rows.map((row) => row.firstSample + row.samples.byteLength / 2);
-    const length = Math.min(
-      ends.reduce((most, end) => Math.max(most, end), 0),
-      (MOST_SOUND_MS * HOUSE_RATE_HZ) / 1000,
-    );
-    const lanes = { caller: new Int16Array(length), assistant: new Int16Array(length) };
-    for (const { side, firstSample, samples } of rows) {
-      const room = length - firstSample;
-      if (room > 0) lanes[side].set(pcm16FromBytes(samples).subarray(0, room), firstSample);
-    }
-    return writeWav([lanes.caller, lanes.assistant], HOUSE_RATE_HZ);
+    return new TalkSound(this.db, id);
   }
 
   /** What the engines of a talk were used for. */
@@ -91,12 +77,19 @@ export class Reader {
     return this.db.select().from(tables.uses).where(gte(tables.uses.at, from)).orderBy(asc(tables.uses.row));
   }
 
-  /** Conversations that a killed service of this data folder left open are marked as cut off. */
-  async markCutOff(service: string): Promise<number> {
+  /**
+   * Conversations that a killed service of this data folder left open are marked as cut off.
+   * @param behind since when it could not store what happened, when it was killed; null where it could
+   */
+  async markCutOff(service: string, behind: Date | null): Promise<number> {
     const { conversations } = tables;
+    const missing =
+      behind === null
+        ? 'up to 250 ms may be missing'
+        : `the database was away: what came after ${behind.toISOString()} is missing`;
     const marked = await this.db
       .update(conversations)
-      .set({ endedAt: new Date(), ending: 'cut off: the service was killed; up to 250 ms may be missing' })
+      .set({ endedAt: new Date(), ending: `cut off: the service was killed; ${missing}` })
       .where(and(eq(conversations.service, service), isNull(conversations.endedAt)))
       .returning({ id: conversations.id });
     return marked.length;

@@ -13,7 +13,7 @@ import {
   timestamp,
   uuid,
 } from 'drizzle-orm/pg-core';
-import type { EngineRole, Waste } from '@verbalon/core';
+import type { EngineRole, Stay, Waste } from '@verbalon/core';
 import type { ServiceMessageOf, Tryout } from '@verbalon/protocol';
 
 const bytea = customType<{ data: Buffer }>({ dataType: () => 'bytea' });
@@ -27,6 +27,8 @@ export const conversations = pgTable(
     assistant: text('assistant'),
     line: text('line').notNull(),
     recorded: boolean('recorded').notNull(),
+    /** What was promised of where the talk's words and sound go. */
+    stay: text('stay').$type<Stay>(),
     startedAt: timestamp('started_at', { withTimezone: true }).notNull(),
     endedAt: timestamp('ended_at', { withTimezone: true }),
     ending: text('ending'),
@@ -70,7 +72,7 @@ export const audio = pgTable(
     firstSample: bigint('first_sample', { mode: 'number' }).notNull(),
     samples: bytea('samples').notNull(),
   },
-  (table) => [index('audio_by_conversation').on(table.conversation)],
+  (table) => [index('audio_by_place').on(table.conversation, table.firstSample)],
 );
 
 /** What engines were used for, one row a request. */
@@ -116,6 +118,16 @@ export const corrections = pgTable(
     text: text('text').notNull(),
   },
   (table) => [index('corrections_by_conversation').on(table.conversation)],
+);
+
+/** Batches of rows that were written, so that none is written twice. */
+export const batches = pgTable(
+  'batches',
+  {
+    id: uuid('id').primaryKey(),
+    at: timestamp('at', { withTimezone: true }).notNull().defaultNow(),
+  },
+  (table) => [index('batches_by_time').on(table.at)],
 );
 
 /** What could not be kept while the database was away. */

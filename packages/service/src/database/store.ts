@@ -5,48 +5,93 @@ import { drizzle } from 'drizzle-orm/node-postgres';
 import { migrate } from 'drizzle-orm/node-postgres/migrator';
 import pg from 'pg';
 import type { Logger } from 'pino';
-import { Keeper } from './keeper.js';
+import { ProblemError } from '../problems.js';
 import { TryoutStore } from '../tryouts/store.js';
+import { causeOf, Connections } from './connection.js';
+import { Keeper, type KeeperOptions } from './keeper.js';
 import { Reader } from './reader.js';
 
-const QUERY_PATIENCE_MS = 5_000;
+/** Between two looks whether the database answers, in ms; an answer that takes longer is none. */
+const LOOK_EVERY_MS = 1_000;
+const LOOK_PATIENCE_MS = 2_000;
+const CONNECT_PATIENCE_MS = 10_000;
+/** Any number that nobody else takes. */
+const MIGRATION_LOCK = 7_464_001;
 
 export interface Store {
   keeper: Keeper;
   reader: Reader;
   tryouts: TryoutStore;
-  /** Does the database answer? */
-  ping(): Promise<boolean>;
+  /** Why nothing can be stored or read just now; null when it can. */
+  trouble(): string | null;
   close(): Promise<void>;
 }
 
-export async function openStore(url: string, log: Logger): Promise<Store> {
-  const pool = new pg.Pool({
-    connectionString: url,
-    max: 6,
-    connectionTimeoutMillis: QUERY_PATIENCE_MS,
-    query_timeout: QUERY_PATIENCE_MS,
-  });
-  // A server that goes away ends its connections, idle or within a transaction; the next query opens new ones.
-  pool.on('connect', (client) =>
-    client.on('error', (error) => log.warn({ why: error.message }, 'a database connection ended')),
-  );
-  pool.on('error', () => undefined);
-  const db = drizzle(pool);
-  await migrate(db, { migrationsFolder: fileURLToPath(new URL('../../migrations', import.meta.url)) });
-  const keeper = new Keeper(db, log);
+/** @throws ProblemError `database-not-starting` for one that cannot be used */
+export async function openStore(url: string, log: Logger, behind?: KeeperOptions['behind']): Promise<Store> {
+  const connections = new Connections(url, log);
+  const { db } = connections;
+  try {
+    await bringUpToDate(url);
+  } catch (error) {
+    await connections.close();
+    throw new ProblemError('database-not-starting', causeOf(error));
+  }
+  const keeper = new Keeper({ connections, log, ...(behind ? { behind } : {}) });
+  const look = new Look(async () => void (await db.execute(sql`select 1`)));
   return {
     keeper,
     reader: new Reader(db),
     tryouts: new TryoutStore(db),
-    ping: () =>
-      db.execute(sql`select 1`).then(
-        () => true,
-        () => false,
-      ),
+    trouble: () => look.trouble ?? keeper.trouble(),
     close: async () => {
+      look.stop();
       await keeper.close();
-      await pool.end();
+      await connections.close();
     },
   };
+}
+
+/** Changes of the tables take as long as they take, and one service makes them at a time. */
+async function bringUpToDate(url: string): Promise<void> {
+  const client = new pg.Client({ connectionString: url, connectionTimeoutMillis: CONNECT_PATIENCE_MS });
+  client.on('error', () => undefined);
+  await client.connect();
+  try {
+    await client.query('select pg_advisory_lock($1)', [MIGRATION_LOCK]);
+    const migrationsFolder = fileURLToPath(new URL('../../migrations', import.meta.url));
+    await migrate(drizzle(client), { migrationsFolder });
+  } finally {
+    // The lock goes with the connection.
+    await client.end();
+  }
+}
+
+/** Asks again and again, so that whoever wants to know need not wait. */
+class Look {
+  trouble: string | null = null;
+  private askedMs: number | null = null;
+  private readonly timer: NodeJS.Timeout;
+
+  constructor(private readonly ask: () => Promise<void>) {
+    this.timer = setInterval(() => this.again(), LOOK_EVERY_MS);
+  }
+
+  stop(): void {
+    clearInterval(this.timer);
+  }
+
+  private again(): void {
+    if (this.askedMs !== null) {
+      if (performance.now() - this.askedMs > LOOK_PATIENCE_MS) this.trouble = 'the database does not answer';
+      return;
+    }
+    this.askedMs = performance.now();
+    this.ask()
+      .then(
+        () => (this.trouble = null),
+        (error: unknown) => (this.trouble = `the database does not answer: ${causeOf(error)}`),
+      )
+      .finally(() => (this.askedMs = null));
+  }
 }

@@ -2,7 +2,7 @@
 import { existsSync } from 'node:fs';
 import { basename } from 'node:path';
 import { Fault, isThisMachine, type EngineFacts, type EngineRole } from '@verbalon/core';
-import { namesIn } from '@verbalon/engines';
+import { hostsOf, isAddress, namesIn } from '@verbalon/engines';
 import {
   EngineCard,
   JSON_POINTER,
@@ -11,6 +11,7 @@ import {
   type WiredCard,
 } from '@verbalon/protocol';
 import { ProblemError } from '../problems.js';
+import { insideOf } from '../project/inside.js';
 import { parseYaml, readText } from '../project/read-yaml.js';
 
 /** What templates of a role may name, besides the card's own settings. */
@@ -68,6 +69,8 @@ export function readCard(path: string): EngineCard {
 
 /** @throws Fault with the path of what is wrong */
 function checkWired(card: WiredCard): void {
+  if (card.wire !== 'process' && !isAddress(card.address))
+    throw new Fault('file-broken', `"${card.address}" is no address that can be asked`, '/address');
   const known = new Set([...VALUES[card.role], ...Object.keys(card.settings ?? {}), 'secret', 'port']);
   const check = (template: unknown, path: string) => {
     for (const name of namesIn(template)) {
@@ -136,22 +139,25 @@ export function factsOf(name: string, cards: ReadonlyMap<string, EngineCard>): E
   };
 }
 
-function hostsOf(card: EngineCard): string[] {
-  if (card.wire !== 'socket' && card.wire !== 'http') return [];
-  if (card.address.startsWith('standin:')) return ['127.0.0.1'];
-  // The port may only be known when the server is started.
-  return [new URL(card.address.replaceAll(/\{\w+\}/g, '1')).hostname];
-}
-
-/** @throws Fault for a stage that would carry words off the machine */
-export function checkStages({ stay, stages }: AssistantFile): void {
-  if (stay !== 'on-machine') return;
+/**
+ * @param folder the project's
+ * @throws Fault for a stage that is not there, lies outside the project, or would carry words off the machine
+ */
+export function checkStages({ stay, stages }: AssistantFile, folder: string): void {
   for (const [name, stage] of Object.entries(stages ?? {})) {
-    if (!stage || !/^https?:/.test(stage.at) || isThisMachine(new URL(stage.at).hostname)) continue;
-    throw new Fault(
-      'file-broken',
-      `"${stage.at}" is not on this machine, and this assistant stays on it`,
-      `/stages/${name}`,
-    );
+    if (!stage) continue;
+    const fail = (what: string): never => {
+      throw new Fault('file-broken', `"${stage.at}" ${what}`, `/stages/${name}/at`);
+    };
+    if (isModule(stage.at)) {
+      if (!insideOf(folder, stage.at)) fail('is no file of the project folder');
+      continue;
+    }
+    if (!URL.canParse(stage.at)) fail('is no address that can be asked');
+    if (stay === 'on-machine' && !isThisMachine(new URL(stage.at).hostname))
+      fail('is not on this machine, and this assistant stays on it');
   }
 }
+
+/** A JavaScript module of the project, and not an HTTP endpoint. */
+export const isModule = (at: string): boolean => !/^https?:/.test(at);

@@ -32,7 +32,7 @@ export async function checkEngine(project: Project, engines: EngineSet, name: st
   const engine = engines.get(name);
   const about = { name, role: engine.role, where: engine.where };
   try {
-    await engines.warm(name);
+    await inTime(name, engines.warm(name));
     const first = await trip(engine, project);
     const again = await trip(engine, project);
     const notes = [...again.notes];
@@ -65,6 +65,16 @@ export async function checkEngine(project: Project, engines: EngineSet, name: st
   }
 }
 
+/** @throws EngineFault `engine-late` */
+async function inTime<T>(name: string, work: Promise<T>): Promise<T> {
+  let timer: NodeJS.Timeout | undefined;
+  const late = new Promise<never>((_, reject) => {
+    const fault = new EngineFault('engine-late', `${name} was not ready within ${PATIENCE_MS / 1000} s`);
+    timer = setTimeout(() => reject(fault), PATIENCE_MS);
+  });
+  return Promise.race([work, late]).finally(() => clearTimeout(timer));
+}
+
 async function trip(engine: Guarded, project: Project): Promise<Trip> {
   const abort = new AbortController();
   const timer = setTimeout(() => abort.abort(), PATIENCE_MS);
@@ -85,7 +95,7 @@ async function trip(engine: Guarded, project: Project): Promise<Trip> {
 async function hearing(engine: SttEngine, project: Project, signal: AbortSignal): Promise<Trip> {
   const { samples, text } = recordingSound(project.folder);
   const language = engine.languages[0] ?? 'en';
-  const stream = engine.open({ language, profile: null, talk: 'check', signal });
+  const stream = engine.open({ language, profile: null, talk: 'check', stay: null, signal });
   for (let at = 0; at < samples.length; at += HOUSE_RATE_HZ / 5)
     stream.push(samples.slice(at, at + HOUSE_RATE_HZ / 5));
   const fromMs = performance.now();
@@ -110,6 +120,7 @@ async function thinking(engine: LlmEngine, signal: AbortSignal): Promise<Trip> {
     answers: 'brief',
     language: engine.languages[0] ?? 'en',
     talk: 'check',
+    stay: null,
     signal,
   });
   if (firstMs === null) throw new EngineFault('engine-garbled', `${engine.name} wrote nothing`);
@@ -118,7 +129,13 @@ async function thinking(engine: LlmEngine, signal: AbortSignal): Promise<Trip> {
 
 async function speaking(engine: TtsEngine, signal: AbortSignal): Promise<Trip> {
   const language = engine.languages[0] ?? 'en';
-  const { samples: all, firstMs } = await wholeSound(engine, { text: SENTENCE, language, voice: {}, signal });
+  const { samples: all, firstMs } = await wholeSound(engine, {
+    text: SENTENCE,
+    language,
+    voice: {},
+    stay: null,
+    signal,
+  });
   if (firstMs === null || all.length === 0)
     throw new EngineFault('engine-garbled', `${engine.name} gave no sound`);
   const ms = msOfSamples(all.length, HOUSE_RATE_HZ);

@@ -73,13 +73,19 @@ export class EngineSet implements Engines {
       answers: (name) => project.answers(name),
       model: (name) => set.of('llm', name),
     };
-    const plain = [...project.engines.keys()].map((engine): Choice => ({ engine, settings: {} }));
-    for (const choice of plain) await set.add(choice, project, surroundings);
-    for (const choice of project
-      .list()
-      .flatMap(({ file }) => ENGINE_ROLES.flatMap((role) => choicesOf(file.lineup, role))))
-      if (!set.opened.has(nameOf(choice))) await set.add(choice, project, surroundings);
+    set.openOne = (choice) => set.add(choice, project, surroundings);
+    for (const engine of project.engines.keys()) await set.openOne({ engine, settings: {} });
+    for (const assistant of project.list()) await set.openFor(assistant);
     return set;
+  }
+
+  /** How an engine is opened that is not yet; nothing to do with where engines were given. */
+  private openOne: (choice: Choice) => Promise<void> = () => Promise.resolve();
+
+  /** Opens what this assistant's lineup names and nobody had named before. */
+  async openFor({ file }: Assistant): Promise<void> {
+    for (const choice of ENGINE_ROLES.flatMap((role) => choicesOf(file.lineup, role)))
+      if (!this.opened.has(nameOf(choice))) await this.openOne(choice);
   }
 
   private async add(choice: Choice, project: Project, around: Surroundings): Promise<void> {
@@ -89,14 +95,14 @@ export class EngineSet implements Engines {
     const given = { ...choice.settings, ...(port === null ? {} : { port }) };
     const card = withSettings(plain, given);
     const engine = openEngine(name, card, around);
-    const server = port === null ? null : this.serverFor(name, card, project.folder, port, engine);
+    const server = port === null ? null : this.serverFor(name, card, around, port, engine);
     this.opened.set(name, { engine, card, settings: choice.settings, server });
   }
 
   private serverFor(
     name: string,
     card: EngineCard,
-    folder: string,
+    { folder, secrets }: Surroundings,
     port: number,
     engine: Guarded,
   ): LocalServer | null {
@@ -104,12 +110,14 @@ export class EngineSet implements Engines {
     const fill = (text: string) => text.replaceAll('{port}', String(port));
     const health = new URL(card.health ?? '/health', fill(card.address).replace(/^ws/, 'http'));
     const { start, readyMs } = card.server!;
+    const key = card.secret === undefined ? undefined : secrets[card.secret];
     return new LocalServer({
       name,
       start: start.map(fill),
       folder,
       health,
       readyMs,
+      env: key === undefined ? {} : { [card.secret!]: key },
       is: (state) => {
         (engine as unknown as { serverIs(state: unknown): void }).serverIs(state);
         this.log.info({ engine: name, ...state }, 'a local server has changed');
@@ -193,6 +201,22 @@ export class EngineSet implements Engines {
     return voice === undefined ? null : String(voice);
   }
 
+  /** Why nobody could be served by this assistant just now: for each role without an engine that is ready, what each says. */
+  missing({ plan }: Assistant): string[] {
+    const why = (name: string): string | null => {
+      const engine = this.opened.get(name)?.engine;
+      const readiness = engine?.readiness();
+      if (!engine || readiness?.state !== 'ready')
+        return `${name} is ${readiness?.state === 'down' ? `down: ${readiness.why}` : 'loading'}`;
+      const resting = engine.guard.resting();
+      return resting === null ? null : `${name} is left alone: ${resting}`;
+    };
+    return ENGINE_ROLES.flatMap((role) => {
+      const reasons = plan.lineup[role].map(why);
+      return reasons.includes(null) ? [] : [`${role}: ${reasons.join('; ')}`];
+    });
+  }
+
   /** The first of each role that is to be used now. */
   first({ plan }: Assistant): Lineup {
     const pick = <R extends EngineRole>(role: R) => {
@@ -205,7 +229,8 @@ export class EngineSet implements Engines {
   states({ plan }: Assistant): LineupEntry[] {
     return ENGINE_ROLES.flatMap((role) =>
       plan.lineup[role].map((name) => {
-        const engine = this.get(name);
+        const engine = this.opened.get(name)?.engine;
+        if (!engine) return { role, engine: name, where: 'on-machine' as const, state: 'loading' as const };
         return { role, engine: name, where: engine.where, ...engine.readiness() };
       }),
     );

@@ -2,12 +2,12 @@
 import { existsSync } from 'node:fs';
 import express, { type ErrorRequestHandler, type Express, type RequestHandler } from 'express';
 import type { Logger } from 'pino';
-import { Fault } from '@verbalon/core';
-import { EngineFault } from '@verbalon/engines';
-import type { AssistantSummary } from '@verbalon/protocol';
+import type { Static } from '@sinclair/typebox';
+import type { AssistantSummary, ReadyAnswer } from '@verbalon/protocol';
 import type { Reader } from '../database/reader.js';
 import type { EngineSet } from '../engines/engine-set.js';
-import { isProblemCode, ProblemError, problemOf, type ProblemCode } from '../problems.js';
+import { problemFrom } from '../problem-from.js';
+import { ProblemError, problemOf } from '../problems.js';
 import type { Project } from '../project/project.js';
 import type { TryoutStore } from '../tryouts/store.js';
 import type { Call } from '../talk/call.js';
@@ -17,6 +17,7 @@ import { conversationOperations } from './conversation-operations.js';
 import { engineOperations } from './engine-operations.js';
 import { foreignness } from './guards.js';
 import { openApi } from './openapi.js';
+import { securityHeaders } from './own-pages.js';
 import { addOperations, type Operation } from './operation.js';
 import { projectOperations } from './project-operations.js';
 import { tryoutOperations } from './tryout-operations.js';
@@ -36,23 +37,23 @@ export interface HttpHost {
   readonly dataFolder: string;
   readonly consoleFolder: string;
   readonly hosts: readonly string[];
-  /** Why the default assistant cannot be talked to yet; empty when it can. */
-  notReady(): Promise<string[]>;
+  /** Can callers be served now? */
+  readiness(): Static<typeof ReadyAnswer>;
   assistants(): AssistantSummary[];
 }
 
 export function makeApp(host: HttpHost): Express {
   const app = express();
   app.disable('x-powered-by');
-  app.use(onlyOwn(host.hosts));
+  app.use(securityHeaders(), onlyOwn(host.hosts));
   app.use(
     express.json({ limit: MOST_TEXT_BYTES }),
     express.text({ type: 'text/yaml', limit: MOST_TEXT_BYTES }),
   );
   app.get('/healthz', (_request, response) => void response.json({ ok: true }));
-  app.get('/readyz', async (_request, response) => {
-    const waitingFor = await host.notReady();
-    response.status(waitingFor.length === 0 ? 200 : 503).json({ ready: waitingFor.length === 0, waitingFor });
+  app.get('/readyz', (_request, response) => {
+    const answer = host.readiness();
+    response.status(answer.ready ? 200 : 503).json(answer);
   });
   const operations = operationsOf(host);
   addOperations(app, operations);
@@ -103,22 +104,6 @@ function onlyOwn(hosts: readonly string[]): RequestHandler {
     const foreign = foreignness(request, hosts);
     next(foreign === null ? undefined : new ProblemError('host-foreign', foreign));
   };
-}
-
-/** What any error is to whoever asked; one that nobody foresaw is `internal`. */
-export function problemFrom(error: unknown): { code: ProblemCode; detail: string; line?: number } {
-  if (error instanceof ProblemError)
-    return {
-      code: error.code,
-      detail: error.detail,
-      ...(error.line === undefined ? {} : { line: error.line }),
-    };
-  if ((error instanceof Fault || error instanceof EngineFault) && isProblemCode(error.code))
-    return { code: error.code, detail: error.detail };
-  const status = (error as { status?: number }).status;
-  if (status !== undefined && status < 500)
-    return { code: 'request-broken', detail: (error as Error).message };
-  return { code: 'internal', detail: 'see the log' };
 }
 
 function tellProblem(log: Logger): ErrorRequestHandler {

@@ -1,4 +1,6 @@
 /** Stored conversations. */
+import { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
 import type { Request, Response } from 'express';
 import { Type } from '@sinclair/typebox';
 import { cuesOf, replay, webVtt, type Manners } from '@verbalon/core';
@@ -13,6 +15,8 @@ import {
   Replayed,
 } from '@verbalon/protocol';
 import { captionsOf } from '../database/captions.js';
+import { causeOf, isAway } from '../database/connection.js';
+import { TalkSound } from '../database/talk-sound.js';
 import { ProblemError } from '../problems.js';
 import type { HttpHost } from './app.js';
 import { bodyOf, queryOf, type Operation } from './operation.js';
@@ -67,7 +71,7 @@ export function conversationOperations({ reader }: HttpHost): Operation[] {
       summary: 'Both sides on one axis of time: the caller left, what was heard of the assistant right',
       answers: [{ type: 'audio/wav' }],
       handle: fromStore(async (request, response) =>
-        sendInParts(request, response.type('audio/wav'), await reader.sound(idOf(request))),
+        sendInParts(request, response, await reader.sound(idOf(request))),
       ),
     },
     {
@@ -84,16 +88,21 @@ export function conversationOperations({ reader }: HttpHost): Operation[] {
   ];
 }
 
-/** Whole, or the part that a player asks for (RFC 9110, section 14): else it could not jump. */
-function sendInParts(request: Request, response: Response, bytes: Uint8Array): void {
-  response.set('accept-ranges', 'bytes');
-  const asked = request.range(bytes.length, { combine: true });
+/** Whole, or the part that a player asks for (RFC 9110, section 14): else it could not jump. Only that part is read. */
+async function sendInParts(request: Request, response: Response, sound: TalkSound): Promise<void> {
+  const length = await sound.length();
+  const size = TalkSound.wavBytes(length);
+  response.type('audio/wav').set('accept-ranges', 'bytes');
+  const asked = request.range(size, { combine: true });
+  if (asked === -1) return void response.status(416).set('content-range', `bytes */${size}`).end();
   const part = Array.isArray(asked) && asked.type === 'bytes' && asked.length === 1 ? asked[0]! : null;
-  if (!part) return void response.send(Buffer.from(bytes));
-  response
-    .status(206)
-    .set('content-range', `bytes ${part.start}-${part.end}/${bytes.length}`)
-    .send(Buffer.from(bytes.subarray(part.start, part.end + 1)));
+  const { start, end } = part ?? { start: 0, end: size - 1 };
+  if (part) response.status(206).set('content-range', `bytes ${start}-${end}/${size}`);
+  response.set('content-length', String(end + 1 - start));
+  await pipeline(Readable.from(sound.wav(length, start, end + 1)), response).catch((error: unknown) => {
+    // Whoever asked has enough, or has gone.
+    if (!response.destroyed) throw error;
+  });
 }
 
 export function idOf(request: Request): string {
@@ -103,18 +112,14 @@ export function idOf(request: Request): string {
   return id as string;
 }
 
-/** Whatever the database says that is no problem of ours means that it is away. */
+/** What only the database can be the reason of is told as such; any other error is a fault of ours. */
 export function fromStore(handle: (request: Request, response: Response) => Promise<unknown>) {
   return async (request: Request, response: Response) => {
     try {
       await handle(request, response);
     } catch (error) {
-      if (error instanceof ProblemError) throw error;
-      const cause = error instanceof Error ? (error.cause ?? error) : error;
-      throw new ProblemError(
-        'store-away',
-        cause instanceof Error ? cause.message || 'the connection was refused' : String(cause),
-      );
+      if (!isAway(error)) throw error;
+      throw new ProblemError('store-away', causeOf(error));
     }
   };
 }

@@ -10,15 +10,13 @@ import { cuesOf, Fault, HOUSE_RATE_HZ, spokenLanguage, webVtt, writeWav } from '
 import {
   AloudRequest, AskAnswer, AskRequest, CheckRequest, EngineCheck, EngineSummary, Transcript, TranscribeQuery, TranscriptionEvent, VoiceSummary,
 } from '@verbalon/protocol'; // prettier-ignore
-import { problemFrom } from './app.js';
 import type { HttpHost } from './app.js';
 import { checkEngine } from '../engines/check.js';
 import { ask } from '../tasks/ask.js';
 import { aloud } from '../tasks/aloud.js';
 import { transcribe } from '../tasks/transcribe.js';
-import { problemOf } from '../problems.js';
 import { definedOnly } from '../talk/arrival.js';
-import { abortOf, bodyOf, queryOf, type Operation } from './operation.js';
+import { abortOf, bodyOf, queryOf, tellEvents, type Operation } from './operation.js';
 
 /** The largest recording that is taken, in bytes. */
 const MOST_SOUND_BYTES = 2_000_000_000;
@@ -103,9 +101,8 @@ export function engineOperations(host: HttpHost): Operation[] {
         const said = await aloud(
           text,
           spokenLanguage(who.plan),
-          definedOnly(voice),
+          { voice: definedOnly(voice), stay: who.file.stay ?? null, signal: abortOf(response) },
           engine === undefined ? engines.first(who).tts : engines.of('tts', engine),
-          abortOf(response),
         );
         response
           .set(
@@ -139,19 +136,6 @@ function answerTranscript(transcript: Transcript, format: string | undefined, re
   else if (format === 'vtt')
     response.type('text/vtt').send(webVtt(transcript.segments.flatMap(({ words }) => cuesOf(words))));
   else response.json(transcript);
-}
-
-async function tellEvents(events: AsyncIterable<TranscriptionEvent>, response: Response): Promise<void> {
-  response.type('application/x-ndjson');
-  const tell = (event: TranscriptionEvent) => void response.write(`${JSON.stringify(event)}\n`);
-  try {
-    for await (const event of events) tell(event);
-  } catch (error) {
-    // The answer has begun: what went wrong is its last line.
-    const { code, detail } = problemFrom(error);
-    tell({ kind: 'trouble', problem: problemOf(code, detail) });
-  }
-  response.end();
 }
 
 /** The body as a file, for as long as it is needed. @throws Fault `sound-empty`, `sound-too-large` */

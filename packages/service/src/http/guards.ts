@@ -1,5 +1,6 @@
 /** Who may connect: pages and programs of this machine, and hosts that are named; no foreign web page, even on loopback. */
 import type { IncomingMessage } from 'node:http';
+import { isPartOfForeignPage } from './own-pages.js';
 
 const OWN_HOSTS = ['localhost', '127.0.0.1', '[::1]'];
 
@@ -8,12 +9,14 @@ function hostname(host: string): string {
 }
 
 /** What is wrong with the request's Host or Origin, or null. `named` are more host names that are allowed. */
-export function foreignness({ headers }: IncomingMessage, named: readonly string[]): string | null {
+export function foreignness(request: IncomingMessage, named: readonly string[]): string | null {
+  const { headers } = request;
   const host = headers.host ?? '';
   if (![...OWN_HOSTS, ...named].includes(hostname(host))) return `Host is "${host}"`;
   const { origin } = headers;
   if (origin !== undefined && origin !== `http://${host}` && origin !== `https://${host}`) {
     return `Origin is "${origin}", and the service is at "${host}"`;
   }
+  if (isPartOfForeignPage(request)) return 'a page from elsewhere loads it as a part of itself';
   return null;
 }

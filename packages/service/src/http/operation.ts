@@ -2,10 +2,12 @@
  * An operation of the HTTP interface: what carries it out, and all that its description says. The routes and the OpenAPI
  * document are both made from the same list, so that neither can know what the other does not.
  */
+import { once } from 'node:events';
 import type { Express, Request, Response } from 'express';
 import type { TSchema, Static } from '@sinclair/typebox';
 import { check } from '@verbalon/protocol';
-import { ProblemError } from '../problems.js';
+import { problemFrom } from '../problem-from.js';
+import { ProblemError, problemOf } from '../problems.js';
 
 export interface Answer {
   type:
@@ -80,4 +82,22 @@ export function abortOf(response: Response): AbortSignal {
   const abort = new AbortController();
   response.on('close', () => !response.writableFinished && abort.abort());
   return abort.signal;
+}
+
+/** Events as lines of JSON. What goes wrong when the answer has begun is its last line. */
+export async function tellEvents(events: AsyncIterable<object>, response: Response): Promise<void> {
+  response.type('application/x-ndjson');
+  const tell = async (event: object) => {
+    if (!response.write(`${JSON.stringify(event)}\n`) && !response.destroyed)
+      await Promise.race([once(response, 'drain'), once(response, 'close')]);
+  };
+  try {
+    for await (const event of events) await tell(event);
+  } catch (error) {
+    if (!response.destroyed) {
+      const { code, detail } = problemFrom(error);
+      await tell({ kind: 'trouble', problem: problemOf(code, detail) });
+    }
+  }
+  response.end();
 }

@@ -54,7 +54,7 @@ export function projectOperations({ project, assistants }: HttpHost): Operation[
         'Writes the file of an assistant, if it can be used; If-Match (the ETag that was read) keeps other changes safe',
       body: 'yaml',
       answers: [{ type: 'application/json', schema: AssistantText }],
-      handle: (request, response) => {
+      handle: async (request, response) => {
         const name = nameOf(request.params.name);
         const yaml = yamlOf(request.body);
         const before = project.text(name);
@@ -63,10 +63,13 @@ export function projectOperations({ project, assistants }: HttpHost): Operation[
           throw new ProblemError('assistant-changed', `assistants/${name}.yaml is not what was read`);
         const problem = project.problemIn(name, yaml);
         if (problem) throw problem;
+        const runs = project.newlyRuns(name, yaml);
+        if (runs !== null)
+          throw new ProblemError('file-runs-code', `assistants/${name}.yaml did not name ${runs} before`);
         // Written beside it and moved over it: whoever reads meanwhile sees the old one or the new one, never half.
         writeFileSync(`${project.fileOf(name)}.new`, yaml);
         renameSync(`${project.fileOf(name)}.new`, project.fileOf(name));
-        project.readAgain(name);
+        await project.readAgain(name);
         response.set('etag', etagOf(yaml)).json(described(project, name, yaml));
       },
     },

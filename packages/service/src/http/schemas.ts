@@ -10,8 +10,8 @@ export const FILE_SCHEMAS = {
 
 /** As it is served and stands in docs/schemas; null for a name that is none. */
 export function publishedSchema(name: string): object | null {
-  const schema = FILE_SCHEMAS[name as keyof typeof FILE_SCHEMAS] as object | undefined;
-  if (!schema) return null;
+  if (!Object.hasOwn(FILE_SCHEMAS, name)) return null;
+  const schema: object = FILE_SCHEMAS[name as keyof typeof FILE_SCHEMAS];
   return {
     $schema: 'https://json-schema.org/draft/2020-12/schema',
     title: `${name}.yaml of Verbalon`,

@@ -1,16 +1,17 @@
 /** Tryouts, and the corrections that make recordings of stored talks. */
-import { join } from 'node:path';
 import { Type } from '@sinclair/typebox';
 import {
   CorrectionRequest, RatingRequest, Tryout, TryoutRequest, TryoutSummary, type TryoutRequest as Wanted,
 } from '@verbalon/protocol'; // prettier-ignore
+import type { Stay } from '@verbalon/core';
 import { ProblemError } from '../problems.js';
 import { recordedSayings } from '../sound/recordings.js';
 import { csvOf } from '../tryouts/csv.js';
-import { runTryout, type TryoutPlan } from '../tryouts/run.js';
+import { runTryout, type TryoutEvent, type TryoutPlan } from '../tryouts/run.js';
+import type { TryoutStore } from '../tryouts/store.js';
 import type { HttpHost } from './app.js';
 import { fromStore, idOf } from './conversation-operations.js';
-import { abortOf, bodyOf, type Operation } from './operation.js';
+import { abortOf, bodyOf, tellEvents, type Operation } from './operation.js';
 
 export function tryoutOperations(host: HttpHost): Operation[] {
   const { tryouts, engines, reader } = host;
@@ -26,12 +27,7 @@ export function tryoutOperations(host: HttpHost): Operation[] {
       example: { body: { role: 'llm', engines: ['echo'], texts: ['Is the path open?'] } },
       handle: async (request, response) => {
         const plan = await planFor(host, bodyOf(request, TryoutRequest));
-        response.type('application/x-ndjson');
-        for await (const event of runTryout(plan, engines, abortOf(response))) {
-          if (event.kind === 'done') await tryouts.add(event.tryout);
-          response.write(`${JSON.stringify(event)}\n`);
-        }
-        response.end();
+        await tellEvents(kept(runTryout(plan, engines, abortOf(response)), tryouts), response);
       },
     },
     {
@@ -99,25 +95,46 @@ export function tryoutOperations(host: HttpHost): Operation[] {
   ];
 }
 
+/** A tryout is stored before its last line is told. */
+async function* kept(events: AsyncIterable<TryoutEvent>, tryouts: TryoutStore): AsyncIterable<TryoutEvent> {
+  for await (const event of events) {
+    if (event.kind === 'done') await tryouts.add(event.tryout);
+    yield event;
+  }
+}
+
 /** @throws ProblemError for engines of another role, recordings that are not there, or nothing to try */
-async function planFor({ project, engines, tryouts }: HttpHost, wanted: Wanted): Promise<TryoutPlan> {
+async function planFor(host: HttpHost, wanted: Wanted): Promise<TryoutPlan> {
+  const { project, engines, tryouts } = host;
   const { role, texts = [], recordings, conversations = [], folder } = wanted;
   for (const name of wanted.engines) engines.of(role, name);
   const assistant = project.assistant(wanted.assistant ?? project.defaultAssistant);
+  const stay = assistant.file.stay ?? (await promiseOf(host, conversations));
   for (const name of wanted.engines) {
-    const why = project.whyNot(assistant.file, role, name.split('?')[0]!);
+    const why = project.whyNot({ ...assistant.file, ...(stay ? { stay } : {}) }, role, name.split('?')[0]!);
     if (why !== null) throw new ProblemError('engine-forbidden', why);
   }
   const stored = (await Promise.all(conversations.map((id) => tryouts.sayings(id)))).flat();
   const recorded =
-    role === 'stt' && conversations.length === 0
-      ? recordedSayings(folder ?? join(project.folder, 'recordings'), recordings)
-      : [];
+    role === 'stt' && conversations.length === 0 ? recordedSayings(project.folder, folder, recordings) : [];
   const sayings = [...recorded, ...stored];
   if (role === 'stt' ? sayings.length === 0 : texts.length === 0)
     throw new ProblemError(
       'request-broken',
       role === 'stt' ? 'no recording tells what was said in it' : 'it has no "texts"',
     );
-  return { role, engines: wanted.engines, assistant, sayings, texts };
+  return { role, engines: wanted.engines, assistant, stay, sayings, texts };
+}
+
+/** What was promised when these talks were held, or is promised by their assistants now. */
+async function promiseOf(
+  { project, reader }: HttpHost,
+  conversations: readonly string[],
+): Promise<Stay | null> {
+  for (const id of conversations) {
+    const { assistant, stay } = await reader.one(id);
+    const now = project.list().find(({ name }) => name === assistant)?.file.stay;
+    if (stay ?? now) return stay ?? now ?? null;
+  }
+  return null;
 }

@@ -1,12 +1,12 @@
 /** From an assistant's expected phrases and lexicon to what the ears need of them. */
 import { createHash } from 'node:crypto';
-import { readFileSync } from 'node:fs';
 import { XMLParser } from 'fast-xml-parser';
 import { dictionaryWords, expandPhrases, Fault, languageOf, type Expected } from '@verbalon/core';
 import type { HearingProfile } from '@verbalon/engines';
 import type { AssistantFile } from '@verbalon/protocol';
 
 import { ProblemError } from '../problems.js';
+import { readText } from './read-yaml.js';
 
 const DEFAULT_WEIGHT = 0.3;
 
@@ -21,16 +21,17 @@ function readLexicon(file: string): Record<string, string> {
     attributeNamePrefix: '@',
     isArray: (name) => ['lexeme', 'grapheme', 'phoneme'].includes(name),
   });
+  const text = readText(file, 'assistant-broken');
   let root: Lexicon['lexicon'];
   try {
-    root = (parser.parse(readFileSync(file, 'utf8'), true) as Lexicon).lexicon;
+    root = (parser.parse(text, true) as Lexicon).lexicon;
   } catch (error) {
     throw new ProblemError('assistant-broken', `${file}: ${(error as Error).message}`);
   }
   if (root?.['@alphabet'] !== 'x-arpabet') {
     throw new ProblemError('assistant-broken', `${file}: its alphabet must be "x-arpabet"`);
   }
-  const found: Record<string, string> = {};
+  const found: Record<string, string> = Object.create(null) as Record<string, string>;
   for (const { grapheme = [], phoneme = [] } of root.lexeme ?? []) {
     for (const word of grapheme) if (phoneme[0]) found[dictionaryWords(word).join(' ')] = phoneme[0].trim();
   }

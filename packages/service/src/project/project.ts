@@ -8,7 +8,7 @@ import {
 } from '@verbalon/core'; // prettier-ignore
 import type { HearingProfile } from '@verbalon/engines';
 import { AnswersFile, AssistantFile, ProjectFile, type EngineCard } from '@verbalon/protocol';
-import { checkStages, choicesOf, factsOf, nameOf, readCard } from '../engines/cards.js';
+import { checkStages, choicesOf, factsOf, isModule, nameOf, readCard } from '../engines/cards.js';
 import { ProblemError } from '../problems.js';
 import { hearingProfile, namesOf } from './hearing-profile.js';
 import { parseYaml, readText, readYaml } from './read-yaml.js';
@@ -21,6 +21,8 @@ export interface Assistant {
 }
 
 export interface ProjectEvents {
+  /** What is to be there before an assistant of this file is used: it throws where it cannot be had. */
+  admit: (assistant: Assistant) => Promise<void>;
   changed: (assistant: Assistant) => void;
   /** The last good one, if there was one, stays in use. */
   broken: (error: ProblemError) => void;
@@ -31,22 +33,42 @@ export class Project {
   readonly engines = new Map<string, EngineCard>();
   private readonly books = new Map<string, AnswerBook>();
   private readonly assistants = new Map<string, Assistant>();
+  /** Files that cannot be used as they are now, by kind and name. */
   private readonly broken = new Map<string, ProblemError>();
   private watcher: FSWatcher | null = null;
   private events: ProjectEvents | null = null;
+  /** Files are read one after the other. */
+  private reading: Promise<unknown> = Promise.resolve();
 
-  /** @throws ProblemError `project-missing` or `project-broken` */
+  /** A file that is wrong hurts nothing but itself, unless it is project.yaml. @throws ProblemError `project-missing` or `project-broken` */
   constructor(readonly folder: string) {
     const file = join(folder, 'project.yaml');
     if (!existsSync(file))
       throw new ProblemError('project-missing', `${resolve(folder)} has no project.yaml`);
     this.file = readYaml<ProjectFile>(file, ProjectFile, 'project-broken');
-    for (const path of this.yamlFiles('engines')) {
-      this.engines.set(basename(path, '.yaml'), readCard(path));
+    for (const path of this.yamlFiles('engines'))
+      this.keep(keyOf('engines', path), () => this.engines.set(basename(path, '.yaml'), readCard(path)));
+    this.checkPassing();
+    for (const path of this.yamlFiles('answers'))
+      this.keep(keyOf('answers', path), () => this.readAnswers(path));
+    for (const path of this.yamlFiles('assistants'))
+      this.keep(keyOf('assistants', path), () => {
+        const assistant = this.readAssistant(basename(path, '.yaml'));
+        this.assistants.set(assistant.name, assistant);
+      });
+  }
+
+  /** Takes what a file says; or keeps in mind what is wrong with it, and gives it back. */
+  private keep(key: string, read: () => void): ProblemError | null {
+    try {
+      read();
+      this.broken.delete(key);
+      return null;
+    } catch (error) {
+      const problem = error instanceof ProblemError ? error : new ProblemError('internal', `${key}.yaml: ${String(error)}`); // prettier-ignore
+      this.broken.set(key, problem);
+      return problem;
     }
-    for (const path of this.yamlFiles('answers')) this.readAnswers(path);
-    this.checkAnswers();
-    for (const path of this.yamlFiles('assistants')) this.readAssistant(path);
   }
 
   /** @throws ProblemError `answers-broken` */
@@ -65,25 +87,27 @@ export class Project {
     this.books.set(name, book);
   }
 
-  /** @throws ProblemError `project-broken` for an engine of authored answers without its file, or without the engine it passes to */
-  private checkAnswers(): void {
-    for (const [name, file] of this.engines) {
-      if (file.wire !== 'answers') continue;
-      const at = join(this.folder, 'engines', `${name}.yaml`);
-      if (!this.books.has(file.answers))
-        throw new ProblemError('project-broken', `${at}: there is no answers/${file.answers}.yaml`);
-      const other = file.passTo === undefined ? null : this.engines.get(file.passTo);
-      if (other !== null && (other?.role !== 'llm' || other.wire === 'answers'))
-        throw new ProblemError(
-          'project-broken',
-          `${at}: "passTo" must name a model, and "${file.passTo}" is none`,
-        );
+  /** A card of authored answers whose "passTo" names no model cannot be used. */
+  private checkPassing(): void {
+    for (const [name, card] of [...this.engines]) {
+      if (card.wire !== 'answers' || card.passTo === undefined) continue;
+      const other = this.engines.get(card.passTo);
+      if (other?.role === 'llm' && other.wire !== 'answers') continue;
+      const what = `"passTo" must name a model, and "${card.passTo}" is none`;
+      const problem = new ProblemError('project-broken', `${join(this.folder, 'engines', `${name}.yaml`)}: ${what}`); // prettier-ignore
+      this.engines.delete(name);
+      this.broken.set(`engines/${name}`, problem);
     }
   }
 
-  /** The answers file of a name, as it was last good. */
+  /** The answers file of a name, as it was last good. @throws ProblemError `answers-broken` where it never was */
   answers(name: string): AnswerBook {
-    return this.books.get(name)!;
+    const book = this.books.get(name);
+    if (book) return book;
+    throw (
+      this.broken.get(`answers/${name}`) ??
+      new ProblemError('answers-broken', `there is no answers/${name}.yaml`)
+    );
   }
 
   /** The file of an assistant as it is on disk. @throws ProblemError `assistant-unknown` */
@@ -117,18 +141,8 @@ export class Project {
       .map((name) => join(path, name));
   }
 
-  private readAssistant(path: string): Assistant | ProblemError {
-    const name = basename(path, '.yaml');
-    try {
-      const assistant = this.parse(name, readText(path, 'assistant-broken'));
-      this.assistants.set(name, assistant);
-      this.broken.delete(name);
-      return assistant;
-    } catch (error) {
-      if (!(error instanceof ProblemError)) throw error;
-      this.broken.set(name, error);
-      return error;
-    }
+  private readAssistant(name: string): Assistant {
+    return this.parse(name, readText(this.fileOf(name), 'assistant-broken'));
   }
 
   /** @throws ProblemError `assistant-broken` or `engine-unknown` */
@@ -136,7 +150,7 @@ export class Project {
     const path = join('assistants', `${name}.yaml`);
     return parseYaml(yaml, path, AssistantFile, 'assistant-broken', (file: AssistantFile) => {
       for (const role of ENGINE_ROLES) this.checkLineup(file, role);
-      checkStages(file);
+      checkStages(file, this.folder);
       const lexicon = file.lexicon ? join(this.folder, 'assistants', file.lexicon) : null;
       return { name, file, plan: planOf(file), profile: hearingProfile(file, lexicon) };
     });
@@ -161,6 +175,8 @@ export class Project {
     const card = this.engines.get(engine);
     if (card?.role !== role) {
       const known = [...this.engines].filter(([, one]) => one.role === role).map(([one]) => one);
+      const broken = this.broken.get(`engines/${engine}`);
+      if (!card && broken) return `the card of "${engine}" cannot be used: ${broken.detail}`;
       const what = card ? `is of the role ${card.role}` : 'has no card in engines/';
       return `"${engine}" ${what}; known are ${known.join(', ') || 'none'}`;
     }
@@ -188,7 +204,7 @@ export class Project {
   assistant(name: string): Assistant {
     const assistant = this.assistants.get(name);
     if (assistant) return assistant;
-    throw this.broken.get(name) ?? this.unknown(name);
+    throw this.broken.get(`assistants/${name}`) ?? this.unknown(name);
   }
 
   private unknown(name: string): ProblemError {
@@ -196,16 +212,36 @@ export class Project {
     return new ProblemError('assistant-unknown', `"${name}" is not one of: ${known}`);
   }
 
-  /** Files of assistants that cannot be used as they are now. */
+  /** Files that cannot be used as they are now. */
   problems(): ProblemError[] {
     return [...this.broken.values()];
   }
 
-  /** Reads the file of an assistant now, without waiting for the watcher to notice. */
-  readAgain(name: string): void {
-    const result = this.readAssistant(this.fileOf(name));
-    if (result instanceof ProblemError) this.events?.broken(result);
-    else this.events?.changed(result);
+  /** Reads the file of an assistant now, without waiting for the watcher to notice; in use when this resolves. */
+  readAgain(name: string): Promise<void> {
+    const next = this.reading.then(() => this.readAssistantAgain(name));
+    this.reading = next.catch(() => undefined);
+    return next;
+  }
+
+  private async readAssistantAgain(name: string): Promise<void> {
+    let read: Assistant | undefined;
+    const key = `assistants/${name}`;
+    let problem = this.keep(key, () => (read = this.readAssistant(name)));
+    const { events } = this;
+    const assistant = read;
+    if (assistant) {
+      try {
+        await events?.admit(assistant);
+        this.assistants.set(name, assistant);
+        return events?.changed(assistant);
+      } catch (error) {
+        const why = error instanceof Error ? error.message : String(error);
+        problem = new ProblemError('assistant-broken', `${key}.yaml: its engines cannot be opened: ${why}`);
+        this.broken.set(key, problem);
+      }
+    }
+    if (problem) events?.broken(problem);
   }
 
   watch(events: ProjectEvents): void {
@@ -214,28 +250,52 @@ export class Project {
     if (folders.length === 0) return;
     const read = (path: string) => {
       if (!path.endsWith('.yaml')) return;
-      if (basename(dirname(path)) === 'answers') return this.readAnswersAgain(path, events);
-      this.readAgain(basename(path, '.yaml'));
+      if (basename(dirname(path)) !== 'answers') return void this.readAgain(basename(path, '.yaml'));
+      const problem = this.keep(keyOf('answers', path), () => this.readAnswers(path));
+      if (problem) events.broken(problem);
     };
     this.watcher = watch(folders, {
       ignoreInitial: true,
       awaitWriteFinish: { stabilityThreshold: 100, pollInterval: 20 },
     });
     this.watcher.on('add', read).on('change', read);
+    // A folder that goes away, or too many files to watch: what was read stays in use.
+    this.watcher.on('error', () => undefined);
   }
 
-  private readAnswersAgain(path: string, events: ProjectEvents): void {
-    try {
-      this.readAnswers(path);
-    } catch (error) {
-      if (error instanceof ProblemError) events.broken(error);
-      else throw error;
-    }
+  /**
+   * What a file that comes over HTTP may not begin to name: whoever can send it must not be able to run code.
+   * @returns what of it is new, in words; null when nothing is
+   */
+  newlyRuns(name: string, yaml: string): string | null {
+    const before = this.assistants.get(name)?.file;
+    const after = this.parse(name, yaml).file;
+    const modules = (file: AssistantFile | undefined) =>
+      Object.values(file?.stages ?? {}).flatMap((stage) => (stage && isModule(stage.at) ? [stage.at] : []));
+    const known = new Set(modules(before));
+    const fresh = modules(after).find((at) => !known.has(at));
+    if (fresh !== undefined) return `the module ${fresh}`;
+    const programs = (file: AssistantFile | undefined) =>
+      ENGINE_ROLES.flatMap((role) => (file ? choicesOf(file.lineup, role) : []))
+        .filter(
+          ({ engine, settings }) => Object.keys(settings).length > 0 && runsProgram(this.engines.get(engine)),
+        )
+        .map(nameOf);
+    const knownPrograms = new Set(programs(before));
+    const program = programs(after).find((one) => !knownPrograms.has(one));
+    return program === undefined ? null : `the program of the engine ${program}`;
   }
 
   async close(): Promise<void> {
     await this.watcher?.close();
   }
+}
+
+const keyOf = (folder: string, path: string) => `${folder}/${basename(path, '.yaml')}`;
+
+/** Is this an engine whose settings may go into the command line of a program? */
+function runsProgram(card: EngineCard | undefined): boolean {
+  return card !== undefined && (card.wire === 'process' || ('server' in card && card.server !== undefined));
 }
 
 function planOf(file: AssistantFile): Plan {

@@ -1,11 +1,16 @@
 /** Reads YAML and checks it against its schema; what is wrong is told with file and line. */
-import { readFileSync } from 'node:fs';
-import { isNode, LineCounter, parseDocument, type Document } from 'yaml';
+import { isNode, LineCounter, parseDocument, visit, type Document } from 'yaml';
 import { Fault } from '@verbalon/core';
-import { check } from '@verbalon/protocol';
+import { check, type Wrong } from '@verbalon/protocol';
 import { ProblemError, type ProblemCode } from '../problems.js';
+import { readRegular } from './inside.js';
 
 type Schema = Parameters<typeof check>[0];
+
+/** A file of a project is not larger, in bytes. */
+const MOST_FILE_BYTES = 500_000;
+/** What aliases of YAML may stand for in all. */
+const MOST_ALIASES = 100;
 
 /** @throws ProblemError `code` with `file:line: what is wrong` */
 export function readYaml<T>(file: string, schema: Schema, code: ProblemCode): T {
@@ -14,16 +19,17 @@ export function readYaml<T>(file: string, schema: Schema, code: ProblemCode): T 
 
 /** @throws ProblemError `code` */
 export function readText(file: string, code: ProblemCode): string {
-  try {
-    return readFileSync(file, 'utf8');
-  } catch {
-    throw new ProblemError(code, `${file} cannot be read`);
-  }
+  const bytes = readRegular(file, MOST_FILE_BYTES);
+  if (bytes) return bytes.toString('utf8');
+  throw new ProblemError(
+    code,
+    `${file} cannot be read: it is not there, no regular file, or larger than ${MOST_FILE_BYTES} bytes`,
+  );
 }
 
 /**
  * @param make makes of the checked value what is wanted; a Fault with a path is told at its line
- * @throws ProblemError `code` with `name:line: what is wrong`
+ * @throws ProblemError `code` with `name:line: what is wrong`, and up to 20 such things
  */
 export function parseYaml<T, U>(
   text: string,
@@ -32,18 +38,55 @@ export function parseYaml<T, U>(
   code: ProblemCode,
   make: (value: T) => U,
 ): U {
+  if (text.length > MOST_FILE_BYTES)
+    throw new ProblemError(code, `${name}: it is larger than ${MOST_FILE_BYTES} bytes`, 1);
   const lines = new LineCounter();
   const document = parseDocument(text, { lineCounter: lines, prettyErrors: false });
   const wrong = (line: number, detail: string) => new ProblemError(code, `${name}:${line}: ${detail}`, line);
   const error = document.errors[0];
   if (error) throw wrong(lines.linePos(error.pos[0]).line, error.message);
-  const checked = check(schema, document.toJS());
-  if (!checked.ok) throw wrong(lineOf(document, lines, checked.path), checked.detail);
+  const checked = check(schema, plainOf(document, lines, wrong));
+  if (!checked.ok) throw wrong(lineOf(document, lines, checked.path), listed(document, lines, checked));
   try {
     return make(checked.value as T);
   } catch (fault) {
-    if (!(fault instanceof Fault)) throw fault;
-    throw wrong(lineOf(document, lines, fault.path), fault.detail);
+    if (fault instanceof ProblemError) throw fault;
+    if (fault instanceof Fault) throw wrong(lineOf(document, lines, fault.path), fault.detail);
+    // Whatever it is that cannot be made of it: only this file suffers.
+    throw wrong(1, `it cannot be used: ${(fault as Error).message}`);
+  }
+}
+
+/** The first thing that is wrong, and the others with their lines. */
+function listed(
+  document: Document,
+  lines: LineCounter,
+  { wrong: [first, ...others], count }: { wrong: Wrong[]; count: number },
+): string {
+  const told = others.map(({ path, detail }) => `line ${lineOf(document, lines, path)}: ${detail}`);
+  const left = count - told.length - 1;
+  return [first!.detail, ...told, ...(left > 0 ? [`and ${left} more`] : [])].join('; ');
+}
+
+/** The document's value, with its aliases filled in: known ones, and not so many that they grow without bounds. */
+function plainOf(
+  document: Document,
+  lines: LineCounter,
+  wrong: (line: number, detail: string) => ProblemError,
+): unknown {
+  let firstAlias = 1;
+  visit(document, {
+    Alias: (_, alias) => {
+      const line = alias.range ? lines.linePos(alias.range[0]).line : 1;
+      if (firstAlias === 1) firstAlias = line;
+      if (alias.resolve(document)) return;
+      throw wrong(line, `"*${alias.source}" stands for nothing here; text that begins with * wants quotes`);
+    },
+  });
+  try {
+    return document.toJS({ maxAliasCount: MOST_ALIASES });
+  } catch {
+    throw wrong(firstAlias, `its aliases (*name) stand for more than ${MOST_ALIASES} things`);
   }
 }
 

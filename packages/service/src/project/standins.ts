@@ -1,75 +1,151 @@
-/** Starts the stand-ins that a project names, and stops them with the service. */
+/** Starts the stand-ins that a project names, starts them again when they die, and stops them with the service. */
 import { spawn, type ChildProcess } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
 import { once } from 'node:events';
 import { createInterface } from 'node:readline';
+import type { Logger } from 'pino';
+import { childEnvironment } from '@verbalon/engines';
 import type { ProjectFile } from '@verbalon/protocol';
 import { ProblemError } from '../problems.js';
 
 const START_PATIENCE_MS = 10_000;
 const STOP_PATIENCE_MS = 3_000;
+/** One that died is started again after this pause, then after twice as long, up to the most, in ms. */
+const FIRST_REST_MS = 500;
+const MOST_REST_MS = 30_000;
+/** One that ran so long was well, in ms. */
+const WELL_AFTER_MS = 20_000;
 
-export interface Standin {
-  name: string;
-  address: string;
-  pid: number;
-  /** The environment variable with its key, and the key. */
-  key: { name: string; value: string } | null;
-  stop(): Promise<void>;
-}
+type Named = NonNullable<ProjectFile['standins']>[number];
 
-/** @throws ProblemError `standin-not-starting` */
-export async function startStandins(folder: string, file: ProjectFile): Promise<Standin[]> {
-  const started: Standin[] = [];
-  try {
-    for (const { name, start, key } of file.standins ?? []) {
-      // A key that is set wrong is a thing to try: the stand-in knows another one then.
-      const value = randomBytes(12).toString('hex');
-      const known = key === undefined ? null : { name: key, value: process.env[key] ?? value };
-      started.push(await startOne(folder, name, known ? [...start, '--key', value] : start, known));
+export class Standins {
+  /** Where they are by now, by name; it changes when one is started again. */
+  readonly addresses: Record<string, string> = {};
+  /** Environment variables with the keys that were made up for them. */
+  readonly keys: Record<string, string> = {};
+  private readonly running: Standin[] = [];
+
+  /** @throws ProblemError `standin-not-starting` */
+  static async start(folder: string, file: ProjectFile, log: Logger): Promise<Standins> {
+    const all = new Standins();
+    try {
+      for (const named of file.standins ?? []) {
+        const own = randomBytes(12).toString('hex');
+        // A key that is set wrong is a thing to try: the stand-in knows another one then.
+        if (named.key !== undefined) all.keys[named.key] = process.env[named.key] ?? own;
+        const standin = new Standin(
+          folder,
+          named,
+          own,
+          log,
+          (address) => (all.addresses[named.name] = address),
+        );
+        all.running.push(standin);
+        await standin.begin();
+      }
+      return all;
+    } catch (error) {
+      await all.stop();
+      throw error;
     }
-    return started;
-  } catch (error) {
-    await Promise.all(started.map((one) => one.stop()));
-    throw error;
+  }
+
+  /** For tests that kill one. */
+  pids(): Record<string, { pid: number; address: string }> {
+    return Object.fromEntries(
+      this.running.map(({ name, pid }) => [name, { pid, address: this.addresses[name]! }]),
+    );
+  }
+
+  async stop(): Promise<void> {
+    await Promise.all(this.running.map((one) => one.stop()));
   }
 }
 
-async function startOne(
-  folder: string,
-  name: string,
-  command: string[],
-  key: Standin['key'],
-): Promise<Standin> {
-  // A group of its own: Ctrl-C in a terminal is the service's business; a stand-in ends when its standard input closes.
-  const child = spawn(process.execPath, command, {
-    cwd: folder,
-    stdio: ['pipe', 'pipe', 'pipe'],
-    detached: true,
-  });
-  let complaint = '';
-  child.stderr
-    .setEncoding('utf8')
-    .on('data', (text: string) => (complaint = (complaint + text).slice(-2_000)));
-  const address = await new Promise<string>((resolve, reject) => {
-    const fail = (why: string) => reject(new ProblemError('standin-not-starting', `${name}: ${why}`));
-    const timer = setTimeout(() => fail(`not ready after ${START_PATIENCE_MS} ms`), START_PATIENCE_MS);
-    child.once('exit', (code) => fail(complaint.trim().split('\n').at(-1) || `it ended with code ${code}`));
-    createInterface(child.stdout).on('line', (line) => {
-      const found = /^ready (http:\S+)$/.exec(line)?.[1];
-      if (!found) return;
-      clearTimeout(timer);
-      resolve(found);
-    });
-  });
-  return { name, address, pid: child.pid!, key, stop: () => stop(child) };
-}
+class Standin {
+  private child: ChildProcess | null = null;
+  private stopped = false;
+  private restMs = FIRST_REST_MS;
+  private timer: NodeJS.Timeout | undefined;
 
-async function stop(child: ChildProcess): Promise<void> {
-  if (child.exitCode !== null || child.signalCode !== null) return;
-  const gone = once(child, 'exit');
-  child.kill('SIGTERM');
-  const timer = setTimeout(() => child.kill('SIGKILL'), STOP_PATIENCE_MS);
-  await gone;
-  clearTimeout(timer);
+  constructor(
+    private readonly folder: string,
+    private readonly named: Named,
+    private readonly key: string,
+    private readonly log: Logger,
+    private readonly isAt: (address: string) => void,
+  ) {}
+
+  get name(): string {
+    return this.named.name;
+  }
+
+  get pid(): number {
+    return this.child?.pid ?? 0;
+  }
+
+  /** Resolves when it is ready. @throws ProblemError `standin-not-starting` */
+  async begin(): Promise<void> {
+    const { start, key } = this.named;
+    const startedMs = performance.now();
+    // A group of its own: Ctrl-C in a terminal is the service's business; a stand-in ends when its standard input closes.
+    const child = spawn(process.execPath, key === undefined ? start : [...start, '--key', this.key], {
+      cwd: this.folder,
+      stdio: ['pipe', 'pipe', 'pipe'],
+      detached: true,
+      env: childEnvironment(),
+    });
+    this.child = child;
+    child.stdin.on('error', () => undefined);
+    child.once('exit', (code, signal) => this.ended(child, signal ?? `code ${code}`, startedMs));
+    this.isAt(await this.ready(child));
+  }
+
+  private ready(child: ChildProcess): Promise<string> {
+    let complaint = '';
+    child
+      .stderr!.setEncoding('utf8')
+      .on('data', (text: string) => (complaint = (complaint + text).slice(-2_000)));
+    return new Promise<string>((resolve, reject) => {
+      const fail = (why: string) => reject(new ProblemError('standin-not-starting', `${this.name}: ${why}`));
+      const timer = setTimeout(() => {
+        fail(`not ready after ${START_PATIENCE_MS} ms`);
+        child.kill('SIGKILL');
+      }, START_PATIENCE_MS);
+      child.once('error', (error) => fail(error.message));
+      child.once('exit', (code) => {
+        clearTimeout(timer);
+        fail(complaint.trim().split('\n').at(-1) || `it ended with code ${code}`);
+      });
+      createInterface(child.stdout!).on('line', (line) => {
+        const found = /^ready (http:\S+)$/.exec(line)?.[1];
+        if (!found) return;
+        clearTimeout(timer);
+        resolve(found);
+      });
+    });
+  }
+
+  private ended(child: ChildProcess, how: string, startedMs: number): void {
+    if (this.stopped || child !== this.child) return;
+    if (performance.now() - startedMs > WELL_AFTER_MS) this.restMs = FIRST_REST_MS;
+    this.log.warn(
+      { standin: this.name, how, againInMs: this.restMs },
+      'a stand-in ended and is started again',
+    );
+    this.timer = setTimeout(() => void this.begin().catch(() => undefined), this.restMs);
+    this.restMs = Math.min(MOST_REST_MS, this.restMs * 2);
+  }
+
+  async stop(): Promise<void> {
+    this.stopped = true;
+    clearTimeout(this.timer);
+    const { child } = this;
+    if (!child || child.pid === undefined || child.exitCode !== null || child.signalCode !== null) return;
+    const gone = once(child, 'exit');
+    child.kill('SIGTERM');
+    const timer = setTimeout(() => child.kill('SIGKILL'), STOP_PATIENCE_MS);
+    await gone;
+    clearTimeout(timer);
+  }
 }

@@ -1,34 +1,63 @@
 /** The project's recorded callers: `recordings/NAME.wav`, each with its transcript `NAME.txt` (first line: a title). */
-import { existsSync, readdirSync, readFileSync } from 'node:fs';
+import { readdirSync, statSync } from 'node:fs';
 import { basename, join } from 'node:path';
-import { HOUSE_RATE_HZ, mixDown, msOfSamples, readWav, resample, samplesOfMs, toPcm16 } from '@verbalon/core';
+import {
+  HOUSE_RATE_HZ, mixDown, msOfSamples, readWav, resample, samplesOfMs, toPcm16, wavLayout,
+} from '@verbalon/core'; // prettier-ignore
 import type { RecordingSummary } from '@verbalon/protocol';
 import { ProblemError } from '../problems.js';
+import { insideOf, readHead, readRegular } from '../project/inside.js';
+
+/** A recording that is read whole, and a text beside it, in bytes. */
+const MOST_SOUND_BYTES = 200_000_000;
+const MOST_TEXT_BYTES = 1_000_000;
+/** Enough for the head of a WAV file. */
+const HEAD_BYTES = 4_096;
 
 export function listRecordings(projectFolder: string): RecordingSummary[] {
-  const folder = join(projectFolder, 'recordings');
-  if (!existsSync(folder)) return [];
-  return readdirSync(folder)
-    .filter((file) => file.endsWith('.wav'))
-    .sort()
-    .map((file) => {
-      const name = basename(file, '.wav');
-      const notes = join(folder, `${name}.txt`);
-      const [title = name, ...lines] = existsSync(notes)
-        ? readFileSync(notes, 'utf8').trim().split('\n')
-        : [];
-      const { channels, rateHz } = readWav(readFileSync(join(folder, file)));
-      const durationMs = Math.round(msOfSamples(channels[0]!.length, rateHz));
-      return { name, title, transcript: lines.join('\n').trim(), durationMs };
-    });
+  const folder = insideOf(projectFolder, 'recordings');
+  return namesIn(folder).flatMap((name) => {
+    const file = insideOf(projectFolder, join('recordings', `${name}.wav`));
+    const head = file === null ? null : readHead(file, HEAD_BYTES);
+    if (file === null || head === null) return [];
+    const [title = name, ...lines] = textOf(join(folder!, name))?.split('\n') ?? [];
+    return [
+      {
+        name,
+        title,
+        transcript: lines.join('\n').trim(),
+        durationMs: durationMsOf(head, statSync(file).size),
+      },
+    ];
+  });
+}
+
+/** 0 for what is no WAV file. */
+function durationMsOf(head: Uint8Array, bytes: number): number {
+  try {
+    const { from, to, frameBytes, rateHz } = wavLayout(head, bytes);
+    return Math.round(msOfSamples((to - from) / frameBytes, rateHz));
+  } catch {
+    return 0;
+  }
+}
+
+function namesIn(folder: string | null): string[] {
+  if (folder === null) return [];
+  const files = readdirSync(folder).filter((file) => file.endsWith('.wav'));
+  return files.map((file) => basename(file, '.wav')).sort();
+}
+
+/** What stands in the file beside a recording; null where there is none. */
+function textOf(path: string, ending = 'txt'): string | null {
+  return readRegular(`${path}.${ending}`, MOST_TEXT_BYTES)?.toString('utf8').trim() ?? null;
 }
 
 /** @throws ProblemError `recording-unknown` */
 export function recordingFile(projectFolder: string, name: string): string {
-  const file = join(projectFolder, 'recordings', `${name}.wav`);
-  if (!/^[a-z0-9-]+$/.test(name) || !existsSync(file)) {
+  const file = /^[a-z0-9-]+$/.test(name) ? insideOf(projectFolder, join('recordings', `${name}.wav`)) : null;
+  if (file === null || !statSync(file).isFile())
     throw new ProblemError('recording-unknown', `there is none with the name "${name}"`);
-  }
   return file;
 }
 
@@ -47,41 +76,60 @@ const BEFORE_MS = 250;
 const AFTER_MS = 200;
 
 /**
- * What was said in a folder's recordings, each saying by itself: where a sidecar `NAME.json` tells when it was said; else all of
- * a recording with the text of `NAME.txt`. @throws ProblemError `recording-unknown`
+ * What was said in recordings of the project, each saying by itself: where a sidecar `NAME.json` tells when it was said; else all
+ * of a recording with the text of `NAME.txt`.
+ * @param folder within the project's
+ * @throws ProblemError `recording-unknown`
  */
-export function recordedSayings(folder: string, names?: readonly string[]): Saying[] {
-  if (!existsSync(folder)) throw new ProblemError('recording-unknown', `there is no folder ${folder}`);
-  const known = readdirSync(folder).filter((file) => file.endsWith('.wav')).map((file) => basename(file, '.wav')); // prettier-ignore
+export function recordedSayings(
+  projectFolder: string,
+  folder = 'recordings',
+  names?: readonly string[],
+): Saying[] {
+  const path = insideOf(projectFolder, folder);
+  if (path === null || !statSync(path).isDirectory())
+    throw new ProblemError('recording-unknown', `"${folder}" is no folder of the project`);
+  const known = namesIn(path);
   const unknown = names?.find((name) => !known.includes(name));
   if (unknown !== undefined)
     throw new ProblemError('recording-unknown', `there is none with the name "${unknown}" in ${folder}`);
-  return (names ?? known.sort()).flatMap((name) => sayingsOf(join(folder, name), name));
+  return (names ?? known).flatMap((name) => sayingsOf(projectFolder, join(path, name), name));
 }
 
-function sayingsOf(path: string, name: string): Saying[] {
+function sayingsOf(projectFolder: string, path: string, name: string): Saying[] {
   const sound = () => {
-    const { channels, rateHz } = readWav(readFileSync(`${path}.wav`));
+    const bytes = insideOf(projectFolder, `${path}.wav`) && readRegular(`${path}.wav`, MOST_SOUND_BYTES);
+    if (!bytes) throw new ProblemError('recording-unknown', `${name}.wav is no file that can be read`);
+    const { channels, rateHz } = readWav(bytes);
     return toPcm16(resample(mixDown(channels), rateHz, HOUSE_RATE_HZ));
   };
-  if (!existsSync(`${path}.json`)) {
-    if (!existsSync(`${path}.txt`)) return [];
-    return [{ name, group: name, text: readFileSync(`${path}.txt`, 'utf8').trim(), samples: sound() }];
+  const times = timesOf(path, name);
+  if (times === null) {
+    const text = textOf(path);
+    return text === null ? [] : [{ name, group: name, text, samples: sound() }];
   }
-  const { spoken } = JSON.parse(readFileSync(`${path}.json`, 'utf8')) as {
-    spoken: { text: string; fromMs: number; toMs: number }[];
-  };
   const all = sound();
-  return spoken.map(({ text, fromMs, toMs }, i) => {
+  return times.map(({ text, fromMs, toMs }, i) => {
     const from = samplesOfMs(Math.max(0, fromMs - BEFORE_MS), HOUSE_RATE_HZ);
     const samples = all.slice(from, samplesOfMs(toMs + AFTER_MS, HOUSE_RATE_HZ));
     return { name: `${name} ${i + 1}`, group: name, text, samples };
   });
 }
 
+/** When what was said, from the sidecar. @throws ProblemError `recording-unknown` for one that cannot be read */
+function timesOf(path: string, name: string): { text: string; fromMs: number; toMs: number }[] | null {
+  const json = textOf(path, 'json');
+  if (json === null) return null;
+  try {
+    const { spoken } = JSON.parse(json) as { spoken: { text: string; fromMs: number; toMs: number }[] };
+    return spoken.map(({ text, fromMs, toMs }) => ({ text: String(text), fromMs: +fromMs, toMs: +toMs }));
+  } catch {
+    throw new ProblemError('recording-unknown', `${name}.json does not tell when what was said`);
+  }
+}
+
 /** One saying to check ears with; a second of silence where the project has no recordings. */
 export function recordingSound(projectFolder: string): { text: string; samples: Int16Array } {
-  const folder = join(projectFolder, 'recordings');
   const none = { text: '', samples: new Int16Array(HOUSE_RATE_HZ) };
-  return existsSync(folder) ? (recordedSayings(folder)[0] ?? none) : none;
+  return insideOf(projectFolder, 'recordings') === null ? none : (recordedSayings(projectFolder)[0] ?? none);
 }

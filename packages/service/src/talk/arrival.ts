@@ -18,7 +18,7 @@ export function readMessage(data: Buffer): CallerMessage {
     throw new ProblemError('message-malformed', `it is not JSON: ${data.toString('utf8').slice(0, 60)}`);
   }
   const kind = (value as { kind?: unknown } | null)?.kind;
-  if (typeof kind !== 'string' || !(kind in callerMessages)) {
+  if (typeof kind !== 'string' || !Object.hasOwn(callerMessages, kind)) {
     const known = Object.keys(callerMessages).join(', ');
     throw new ProblemError('message-malformed', `its "kind" is ${JSON.stringify(kind)}; known are ${known}`);
   }

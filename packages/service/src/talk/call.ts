@@ -85,8 +85,15 @@ export class Call {
     );
   }
 
-  hangUp(): void {
-    this.over('goodbye was said');
+  hangUp(why: string): void {
+    this.over(why);
+    this.line?.hungUp();
+  }
+
+  /** The talk cannot go on: what it came upon is told, and the line is closed. */
+  fail(problem: Extract<ServiceMessage, { kind: 'trouble' }>): void {
+    this.send(problem);
+    this.over(problem.title);
     this.line?.hungUp();
   }
 

@@ -9,6 +9,8 @@ import type { Keeper } from '../database/keeper.js';
 import { ProblemError, PROBLEMS, type ProblemCode } from '../problems.js';
 import type { Assistant } from '../project/project.js';
 import { planFor, readMessage } from './arrival.js';
+import type { Admission } from './admission.js';
+import { MOST_AHEAD_MS } from './axis.js';
 import { Call, type CallLine } from './call.js';
 import { openTalk, type TalkHost } from './open-talk.js';
 
@@ -20,11 +22,16 @@ const MOST_UNREAD_BYTES = 1_000_000;
 const MOST_MESSAGES_A_SECOND = 200;
 /** … and so many when a lost line comes back: what it kept for RESUME_MS. */
 const MOST_MESSAGES_ON_RETURN = 3_000;
-/** A line may be so far ahead of real time (a burst after a stall), in ms. */
-const MOST_AHEAD_MS = 5_000;
 const MOST_TROUBLES = 20;
-/** Codes of RFC 6455, section 7.4.1. */
-const CLOSE = { normal: 1000, goingAway: 1001, abnormal: 1006, policy: 1008, tooBig: 1009 } as const;
+/** Codes of RFC 6455, section 7.4.1, and of its registry. */
+const CLOSE = {
+  normal: 1000,
+  goingAway: 1001,
+  abnormal: 1006,
+  policy: 1008,
+  tooBig: 1009,
+  tryAgainLater: 1013,
+} as const;
 
 /** What a connection needs of the service. */
 export interface Host extends TalkHost {
@@ -33,6 +40,7 @@ export interface Host extends TalkHost {
   readonly serviceId: string;
   /** Calls that go on, by their tokens. */
   readonly calls: Map<string, Call>;
+  readonly admission: Admission;
 }
 
 export class Connection implements CallLine {
@@ -148,21 +156,20 @@ export class Connection implements CallLine {
     const { talk } = this.arrived('a binary frame');
     const frame = readFrame(data);
     if (frame.from !== 'caller') throw new FrameFault('a line sends frames of kind 1 only');
-    talk.hear(frame.firstSample, frame.samples);
-    this.checkPace(frame.firstSample + frame.samples.length);
+    if (this.keepsPace(frame.firstSample + frame.samples.length)) talk.hear(frame.firstSample, frame.samples);
   }
 
-  private checkPace(captured: number): void {
+  private keepsPace(captured: number): boolean {
     const call = this.call!;
     const capturedMs = (captured * 1000) / call.rateHz;
     call.pacedFromMs ??= performance.now() - Math.min(capturedMs, MOST_AHEAD_MS);
-    if (capturedMs - (performance.now() - call.pacedFromMs) > MOST_AHEAD_MS) {
-      this.refuse(
-        'line-flooding',
-        `its sound is more than ${MOST_AHEAD_MS} ms ahead of real time`,
-        CLOSE.policy,
-      );
-    }
+    if (capturedMs - (performance.now() - call.pacedFromMs) <= MOST_AHEAD_MS) return true;
+    this.refuse(
+      'line-flooding',
+      `its sound is more than ${MOST_AHEAD_MS} ms ahead of real time`,
+      CLOSE.policy,
+    );
+    return false;
   }
 
   private tooLarge(data: Buffer): ProblemError {
@@ -181,6 +188,8 @@ export class Connection implements CallLine {
     if (this.call)
       throw new ProblemError('arrived-already', `this line is in the talk ${this.call.conversation}`);
     if (message.resume) return this.comeBack(message.resume);
+    const full = this.host.admission.full();
+    if (full !== null) return this.refuse('service-full', full, CLOSE.tryAgainLater);
     const assistant = this.host.assistant(message.assistant);
     clearTimeout(this.patience);
     const plan = planFor(assistant.plan, message);
@@ -188,7 +197,7 @@ export class Connection implements CallLine {
     const recorded = assistant.file.recorded ?? false;
     const { keeper, serviceId, log, calls } = this.host;
     const { name } = assistant;
-    keeper.conversation({ id: conversation, service: serviceId, assistant: name, line: message.line, recorded, startedAt: new Date() }); // prettier-ignore
+    keeper.conversation({ id: conversation, service: serviceId, assistant: name, line: message.line, recorded, stay: assistant.file.stay ?? null, startedAt: new Date() }); // prettier-ignore
     const makeTalk = (call: Call) => openTalk(this.host, call, assistant, plan, message.echo !== 'none');
     const call = new Call(conversation, message.audio.rateHz, this, makeTalk, (why) => {
       calls.delete(call.token);

@@ -1,15 +1,17 @@
 /** What the parts of a talk's shell share. */
-import type { Plan, Unstamped } from '@verbalon/core';
+import type { Plan, Stay, Unstamped } from '@verbalon/core';
 import { EngineFault, type HearingProfile, type TtsRequest } from '@verbalon/engines';
 import type { Logger } from 'pino';
 import type { Engines } from '../engines/engine-set.js';
-import type { OwnStages } from './own-stages.js';
+import type { OwnStages } from '../stages/own-stages.js';
 import type { PhraseStore } from './phrase-store.js';
 import type { Spending } from './spending.js';
 
 export interface TalkContext {
   readonly id: string;
   readonly plan: Plan;
+  /** What was promised of where its words and sound go. */
+  readonly stay: Stay | null;
   readonly engines: Engines;
   readonly profile: HearingProfile | null;
   readonly voice: TtsRequest['voice'];
@@ -19,6 +21,8 @@ export interface TalkContext {
   readonly spending: Spending;
   readonly log: Logger;
   happen(what: Unstamped): void;
+  /** Something went wrong that nobody foresaw: the talk ends. */
+  fail(error: unknown): void;
 }
 
 /** What went wrong with an engine, as the conductor is told it. */

@@ -24,17 +24,17 @@ export class Hearings {
   ) {}
 
   open({ recognition, engine, alone, language, fromMs, toMs }: OrderOf<'openRecognition'>): void {
-    const { id, profile, engines } = this.talk;
+    const { id, profile, engines, stay } = this.talk;
     const abort = new AbortController();
     this.used.add(engine);
     const stream = engines
       .of('stt', engine)
-      .open({ language, profile, talk: id, alone, signal: abort.signal });
+      .open({ language, profile, talk: id, alone, stay, signal: abort.signal });
     const before = this.sound.between(fromMs, toMs);
     const hearing = { engine, stream, abort, closed: false, count: before.length };
     this.running.set(recognition, hearing);
     stream.push(before);
-    void this.listen(recognition, hearing, fromMs);
+    this.listen(recognition, hearing, fromMs).catch((error: unknown) => this.talk.fail(error));
     if (toMs !== null) this.close(recognition);
   }
 

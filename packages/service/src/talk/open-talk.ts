@@ -1,24 +1,34 @@
 /** A call's talk, with everything of the service that it needs: engines, records, what it costs. */
-import { pcm16Bytes, speaks, spokenLanguage, type EngineRole, type Plan } from '@verbalon/core';
+import {
+  JournalPacker,
+  pcm16Bytes,
+  speaks,
+  spokenLanguage,
+  type EngineRole,
+  type Plan,
+} from '@verbalon/core';
 import { writeFrame } from '@verbalon/protocol';
 import type { Logger } from 'pino';
 import type { Keeper } from '../database/keeper.js';
+import { MOST_ROW_SAMPLES } from '../database/talk-sound.js';
 import type { EngineSet } from '../engines/engine-set.js';
 import type { Ledger } from '../engines/ledger.js';
 import { PROBLEMS, ProblemError, type ProblemCode } from '../problems.js';
 import type { Assistant, Project } from '../project/project.js';
 import { definedOnly } from './arrival.js';
 import type { Call } from './call.js';
-import { OwnStages } from './own-stages.js';
+import { OwnStages } from '../stages/own-stages.js';
+import type { StageWorkers } from '../stages/workers.js';
 import type { PhraseStore } from './phrase-store.js';
 import { Spending } from './spending.js';
-import { Talk } from './talk.js';
+import { Talk, type TalkRecord } from './talk.js';
 
 export interface TalkHost {
   readonly engines: EngineSet;
   readonly project: Project;
   readonly ledger: Ledger;
   readonly phrases: PhraseStore;
+  readonly stageWorkers: StageWorkers;
   readonly keeper: Keeper;
   readonly log: Logger;
   /** Calls that go on, by their tokens. */
@@ -33,32 +43,34 @@ export function openTalk(
   plan: Plan,
   mayEcho: boolean,
 ): Talk {
-  const { keeper, log, engines, project, phrases } = host;
+  const { keeper, log, engines, project, phrases, stageWorkers: workers } = host;
   const { conversation, rateHz } = call;
   const recorded = assistant.file.recorded ?? false;
   const talk: Talk = new Talk({
     id: conversation,
     plan,
+    stay: assistant.file.stay ?? null,
     profile: assistant.profile,
     voice: definedOnly(assistant.file.voice ?? {}),
     engines,
     phrases,
-    stages: new OwnStages(conversation, assistant.file.stages ?? {}, project.folder, log),
+    stages: new OwnStages({
+      talk: conversation,
+      stages: assistant.file.stages ?? {},
+      folder: project.folder,
+      workers,
+      log,
+    }),
     spending: spendingOf(host, call, assistant, () => talk),
     rateHz,
     mayEcho,
     log,
-    record: {
-      journal: (entry) => recorded && keeper.journal({ conversation, ...entry }),
-      turn: (report) => recorded && keeper.turn({ conversation, report }),
-      audio: (side, firstSample, samples) =>
-        recorded &&
-        keeper.audio({ conversation, side, firstSample, samples: Buffer.from(pcm16Bytes(samples)) }),
-    },
+    record: recorded ? recordOf(keeper, conversation) : nothingKept,
     send: (out) => call.send(out),
     sendSound: ({ speech, firstSample, samples, last }) =>
       call.put(writeFrame({ from: 'assistant', epoch: speech, firstSample, last, samples })),
-    hangUp: () => call.hangUp(),
+    hangUp: (why) => call.hangUp(why),
+    failed: () => call.fail({ ...troubleOf('internal', 'the talk ends here; it is stored'), fatal: true }),
     begun: () => engines.listen((engine, resting) => talk.happen({ kind: 'engineIs', engine, resting })),
   });
   call.swap = (role, engine) => void swap(host, assistant, talk, role, engine);
@@ -69,6 +81,28 @@ export function openTalk(
     languages = next;
   };
   return talk;
+}
+
+const nothingKept: TalkRecord = { journal: () => undefined, turn: () => undefined, audio: () => undefined };
+
+function recordOf(keeper: Keeper, conversation: string): TalkRecord {
+  const packer = new JournalPacker();
+  return {
+    journal: ({ body, ...entry }) =>
+      keeper.journal({ conversation, ...entry, body: packer.pack(entry.side, body) }),
+    turn: (report) => keeper.turn({ conversation, report }),
+    audio: (side, firstSample, samples) => {
+      for (let at = 0; at < samples.length; at += MOST_ROW_SAMPLES) {
+        const part = samples.subarray(at, at + MOST_ROW_SAMPLES);
+        keeper.audio({ conversation, side, firstSample: firstSample + at, samples: Buffer.from(pcm16Bytes(part)) }); // prettier-ignore
+      }
+    },
+  };
+}
+
+function troubleOf(code: ProblemCode, detail: string) {
+  const { title, remedy } = PROBLEMS[code];
+  return { kind: 'trouble' as const, atMs: 0, code, title, detail, remedy };
 }
 
 /** @throws ProblemError `engine-unknown` or `engine-forbidden` */
@@ -114,10 +148,7 @@ function spendingOf(
 ): Spending {
   const { name, file } = assistant;
   const { conversation } = call;
-  const tell = (code: ProblemCode, detail: string) => {
-    const { title, remedy } = PROBLEMS[code];
-    call.send({ kind: 'trouble', atMs: 0, code, title, detail, remedy });
-  };
+  const tell = (code: ProblemCode, detail: string) => call.send(troubleOf(code, detail));
   return new Spending({
     prices: (engine) => engines.prices(engine),
     usedBefore: (engine) => ledger.usedThisMonth(engine),

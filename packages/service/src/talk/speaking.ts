@@ -42,6 +42,7 @@ export class Speaking {
       text,
       alone,
       language,
+      stay: talk.stay,
       voice: engine === KEPT_SOUND ? talk.voice : voiceFor(talk.engines, engine, talk.voice, order.rate),
     };
     const kept = talk.phrases.find(engine, request);

@@ -24,6 +24,7 @@ export class Spending {
   private waiting: Use[] = [];
   private warned = false;
   private stopped = false;
+  private closed = false;
 
   constructor(private readonly options: SpendingOptions) {}
 
@@ -44,13 +45,21 @@ export class Spending {
     };
     this.uses.push(use);
     this.waiting.push(use);
-    this.checkBudget();
+    // What was running when the caller left says only now what it has used.
+    if (this.closed) this.closeTurn(null);
+    else this.checkBudget();
   }
 
   /** What was used since the last turn was for this one. */
   closeTurn(turn: number | null): void {
     if (this.waiting.length > 0) this.options.keep(this.waiting, turn);
     this.waiting = [];
+  }
+
+  /** The talk is over: what comes from now on belongs to no turn. */
+  close(): void {
+    this.closed = true;
+    this.closeTurn(null);
   }
 
   sums(): CostSum[] {

@@ -13,8 +13,8 @@ import {
   type Unstamped,
 } from '@verbalon/core';
 import type { ServiceMessage } from '@verbalon/protocol';
-import { isProblemCode, PROBLEMS } from '../problems.js';
-import { Axis } from './axis.js';
+import { isProblemCode, ProblemError, PROBLEMS } from '../problems.js';
+import { Axis, MOST_AHEAD_MS } from './axis.js';
 import { CallerSound } from './caller-sound.js';
 import type { TalkContext } from './context.js';
 import { HeardLane } from './heard-lane.js';
@@ -33,20 +33,22 @@ export interface TalkRecord {
     atMs: number;
     side: 'happening' | 'order';
     kind: string;
-    body: unknown;
+    body: Happening | Order;
   }): unknown;
   audio(side: 'caller' | 'assistant', firstSample: number, samples: Int16Array): unknown;
   turn(report: Extract<ServiceMessage, { kind: 'turn' }>['report']): unknown;
 }
 
-export interface TalkOptions extends Omit<TalkContext, 'happen'> {
+export interface TalkOptions extends Omit<TalkContext, 'happen' | 'fail'> {
   record: TalkRecord;
   mayEcho: boolean;
   clock?: () => number;
   send: (message: ServiceMessage) => void;
   sendSound: (frame: PacedFrame) => void;
   /** The conductor has ended the talk. */
-  hangUp: () => void;
+  hangUp: (why: string) => void;
+  /** Something went wrong that nobody foresaw: this talk cannot go on. */
+  failed: () => void;
   /** The talk has begun. @returns what is to be done at its end */
   begun?: () => () => void;
 }
@@ -68,10 +70,14 @@ export class Talk {
 
   constructor(private readonly options: TalkOptions) {
     const clock = options.clock ?? (() => performance.now());
-    const context: TalkContext = { ...options, happen: (what) => this.happen(what) };
+    const context: TalkContext = {
+      ...options,
+      happen: (what) => this.happen(what),
+      fail: (error) => this.fail(error),
+    };
     this.axis = new Axis(clock);
     this.sound = new CallerSound(options.rateHz);
-    this.pacer = new Pacer(options.rateHz, clock, options.sendSound);
+    this.pacer = new Pacer(options.rateHz, clock, (frame) => this.guarded(() => options.sendSound(frame)));
     this.hearings = new Hearings(context, this.sound);
     this.thoughts = new Thoughts(context);
     this.speaking = new Speaking(context, this.pacer, this.lane);
@@ -79,58 +85,100 @@ export class Talk {
 
   begin(): void {
     this.happen({ kind: 'joined', plan: this.options.plan });
-    this.atEnd = this.options.begun?.() ?? (() => undefined);
+    if (!this.ended) this.atEnd = this.options.begun?.() ?? (() => undefined);
   }
 
   /** Something happened: the conductor is asked, everything is written down, the orders are carried out. */
   happen(unstamped: Unstamped): void {
+    this.guarded(() => {
+      const happening = { ...unstamped, nowMs: Math.round(this.axis.nowMs() * 10) / 10 } as Happening;
+      const orders = this.conductor.conduct(happening);
+      this.write('happening', happening.nowMs, happening);
+      for (const order of orders) this.write('order', happening.nowMs, order);
+      for (const order of orders) this.carryOut(order, happening.nowMs);
+    }, unstamped);
+  }
+
+  /** Whatever is thrown while something is worked on ends this talk, and no other. */
+  private guarded(work: () => void, on?: Unstamped): void {
     if (this.ended) return;
-    const happening = { ...unstamped, nowMs: Math.round(this.axis.nowMs() * 10) / 10 } as Happening;
-    const orders = this.conductor.conduct(happening);
-    this.write('happening', happening.nowMs, happening);
-    for (const order of orders) this.write('order', happening.nowMs, order);
-    for (const order of orders) this.carryOut(order, happening.nowMs);
+    try {
+      work();
+    } catch (error) {
+      this.fail(error, on);
+    }
+  }
+
+  private fail(error: unknown, on?: Unstamped): void {
+    if (this.ended) return;
+    const { id, log } = this.options;
+    log.error(
+      { talk: id, on: on?.kind, err: error },
+      'a talk came upon something that nobody foresaw; it ends',
+    );
+    this.stop();
+    this.options.failed();
   }
 
   /** Sound has come: `firstSample` on the caller's axis at the line's rate. */
   hear(firstSample: number, samples: Int16Array): void {
-    const arrival = this.sound.take(firstSample, samples);
-    if (!arrival || this.ended) return;
-    this.axis.learn(this.sound.capturedMs);
-    this.options.record.audio('caller', arrival.from, arrival.samples);
-    const own = this.options.mayEcho ? this.lane.playingAt(arrival.from, arrival.floats.length) : null;
-    const events = this.ear.hear(arrival.floats, own);
-    const clean = toPcm16(this.ear.clean);
-    this.sound.keep(clean);
-    this.hearings.push(clean);
-    for (const event of events) this.happen(event);
+    this.guarded(() => {
+      const arrival = this.sound.take(firstSample, samples);
+      if (!arrival) return;
+      this.axis.learn(this.sound.capturedMs);
+      this.options.record.audio('caller', arrival.from, arrival.samples);
+      const own = this.options.mayEcho ? this.lane.playingAt(arrival.from, arrival.floats.length) : null;
+      const events = this.ear.hear(arrival.floats, own);
+      const clean = toPcm16(this.ear.clean);
+      this.sound.keep(clean);
+      this.hearings.push(clean);
+      for (const event of events) this.happen(event);
+    });
   }
 
+  /** @throws ProblemError `played-too-far` */
   played(speech: number, sample: number, capture: number, flushed: boolean): void {
-    const { rateHz } = this.options;
-    const playedMs = msOfSamples(sample, rateHz);
-    const atMs = msOfSamples(capture, rateHz);
-    this.pacer.heard(speech, sample);
-    const heard = this.lane.played(speech, playedMs, atMs);
-    if (heard) this.options.record.audio('assistant', heard.firstSample, heard.samples);
-    this.happen({ kind: 'played', speech, playedMs, atMs, flushed });
+    const atMs = this.moment(capture);
+    this.guarded(() => {
+      const playedMs = msOfSamples(sample, this.options.rateHz);
+      this.pacer.heard(speech, sample);
+      const heard = this.lane.played(speech, playedMs, atMs);
+      if (heard) this.options.record.audio('assistant', heard.firstSample, heard.samples);
+      this.happen({ kind: 'played', speech, playedMs, atMs, flushed });
+    });
   }
 
-  /** A key went down or up, or the line ducked by itself, when the line had captured `capture` samples. */
+  /** A key went down or up, or the line ducked by itself, when the line had captured `capture` samples. @throws ProblemError `played-too-far` */
   key(kind: 'pressed' | 'released' | 'ducked', capture: number): void {
-    this.happen({ kind, atMs: msOfSamples(capture, this.options.rateHz) });
+    this.happen({ kind, atMs: this.moment(capture) });
+  }
+
+  /** What the line says of its own axis, in ms: it cannot lie ahead of now. */
+  private moment(capture: number): number {
+    const atMs = msOfSamples(capture, this.options.rateHz);
+    const nowMs = this.axis.nowMs();
+    if (atMs <= nowMs + MOST_AHEAD_MS) return atMs;
+    throw new ProblemError(
+      'played-too-far',
+      `"capture" is ${capture}, which is ${Math.round((atMs - nowMs) / 1000)} s ahead of now`,
+    );
   }
 
   end(why: string): void {
     if (this.ended) return;
     this.happen({ kind: 'left', why });
+    this.stop();
+  }
+
+  private stop(): void {
+    if (this.ended) return;
     this.ended = true;
     for (const timer of this.timers.values()) clearTimeout(timer);
     this.atEnd();
     this.hearings.end();
     this.thoughts.end();
     this.speaking.end();
-    this.options.spending.closeTurn(null);
+    this.options.spending.close();
   }
 
   private write(side: 'happening' | 'order', atMs: number, body: Happening | Order): void {
@@ -150,11 +198,11 @@ export class Talk {
       case 'dropRecognition':
         return this.hearings.drop(order.recognition);
       case 'think':
-        return void this.thoughts.think(order);
+        return this.running(this.thoughts.think(order));
       case 'dropThought':
         return this.thoughts.drop(order.thought);
       case 'synthesise':
-        return void this.speaking.synthesise(order);
+        return this.running(this.speaking.synthesise(order));
       case 'dropSynthesis':
         return this.speaking.drop(order.speech);
       case 'play':
@@ -167,7 +215,7 @@ export class Talk {
         this.speaking.hush();
         return this.send({ kind: 'hush' });
       case 'hangUp':
-        return this.options.hangUp();
+        return this.options.hangUp(order.reason);
       case 'setTimer':
         return this.setTimer(order.timer, order.afterMs);
       case 'clearTimer':
@@ -179,6 +227,10 @@ export class Talk {
       case 'ignore':
         return;
     }
+  }
+
+  private running(work: Promise<void>): void {
+    work.catch((error: unknown) => this.fail(error));
   }
 
   private setTimer(timer: number, afterMs: number): void {

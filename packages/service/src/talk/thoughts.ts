@@ -26,7 +26,17 @@ export class Thoughts {
     let messages = order.messages;
     try {
       messages = await talk.stages.asked(messages);
-      const request = { persona, messages, answers, language, talk: talk.id, alone, signal: abort.signal };
+      const { stay } = talk;
+      const request = {
+        persona,
+        messages,
+        answers,
+        language,
+        talk: talk.id,
+        alone,
+        stay,
+        signal: abort.signal,
+      };
       for await (const event of talk.engines.of('llm', engine).think(request)) {
         if (abort.signal.aborted) break;
         if (event.kind === 'piece') {

@@ -14,9 +14,8 @@ export interface Aloud {
 export async function aloud(
   text: string,
   language: string,
-  voice: TtsRequest['voice'],
+  { voice, stay, signal }: Pick<TtsRequest, 'voice' | 'stay' | 'signal'>,
   tts: TtsEngine,
-  signal: AbortSignal,
 ): Promise<Aloud> {
   const startMs = performance.now();
   const spoken = spokenPhrases(text);
@@ -25,7 +24,7 @@ export async function aloud(
   const parts: Int16Array[] = [];
   let firstSoundMs: number | null = null;
   for (const [i, phrase] of spoken.entries()) {
-    for await (const { samples } of tts.speak({ text: phrase, language, voice, alone: true, signal })) {
+    for await (const { samples } of tts.speak({ text: phrase, language, voice, stay, alone: true, signal })) {
       firstSoundMs ??= performance.now() - startMs;
       parts.push(samples);
     }

@@ -16,7 +16,7 @@ export interface Question {
 /** @throws EngineFault */
 export async function ask(
   { text, before, answers }: Question,
-  { name, plan }: Assistant,
+  { name, plan, file }: Assistant,
   llm: LlmEngine,
   signal: AbortSignal,
 ): Promise<AskAnswer> {
@@ -32,6 +32,7 @@ export async function ask(
     language: spokenLanguage(plan),
     talk: `question-${randomUUID()}`,
     alone: true,
+    stay: file.stay ?? null,
     signal,
   });
   const ms = (value: number) => Math.round(value * 10) / 10;

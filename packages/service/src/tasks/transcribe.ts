@@ -1,12 +1,12 @@
 /** One recording through an assistant's ears, as fast as they can; memory stays bounded however long it is. */
 import { randomUUID } from 'node:crypto';
 import {
-  HOUSE_RATE_HZ, languageOf, msOfSamples, Resampler, Segmenter, type HeardWord, type SoundSegment,
+  HOUSE_RATE_HZ, languageOf, msOfSamples, Segmenter, type HeardWord, type SoundSegment,
 } from '@verbalon/core'; // prettier-ignore
 import type { SttEngine } from '@verbalon/engines';
 import type { TranscribedSegment, TranscriptionEvent } from '@verbalon/protocol';
 import type { Assistant } from '../project/project.js';
-import { readSoundFile } from '../sound/sound-file.js';
+import { decodedSound } from '../sound/decoding.js';
 
 /** Stretches with a shorter pause between them are written as one, in ms. */
 const SENTENCE_PAUSE_MS = 700;
@@ -28,7 +28,7 @@ export async function* transcribe(
   let heardMs = 0;
   let told = 0;
   try {
-    for await (const { segments, atMs, share } of segmentsOf(file)) {
+    for await (const { segments, atMs, share } of segmentsOf(file, signal)) {
       signal.throwIfAborted();
       for (const segment of segments) {
         const words = await recognise(stt, assistant, talk, segment, signal);
@@ -60,36 +60,31 @@ export async function* transcribe(
 
 async function* segmentsOf(
   file: string,
+  signal: AbortSignal,
 ): AsyncIterable<{ segments: SoundSegment[]; atMs: number; share: number }> {
   const segmenter = new Segmenter();
-  let resampler: Resampler | null = null;
   let count = 0;
   const hear = (floats: Float32Array) => {
     count += floats.length;
     return segmenter.hear(floats);
   };
-  for await (const { samples, rateHz, share } of readSoundFile(file)) {
-    resampler ??= new Resampler(rateHz, HOUSE_RATE_HZ);
-    const segments = hear(resampler.push(samples));
+  for await (const { samples, share } of decodedSound(file, signal)) {
+    const segments = hear(samples);
     yield { segments, atMs: msOfSamples(count, HOUSE_RATE_HZ), share };
   }
-  const segments = resampler ? hear(resampler.flush()) : [];
   const last = segmenter.end();
-  yield {
-    segments: last ? [...segments, last] : segments,
-    atMs: msOfSamples(count, HOUSE_RATE_HZ),
-    share: 1,
-  };
+  yield { segments: last ? [last] : [], atMs: msOfSamples(count, HOUSE_RATE_HZ), share: 1 };
 }
 
 async function recognise(
   stt: SttEngine,
-  { plan, profile }: Assistant,
+  { plan, profile, file }: Assistant,
   talk: string,
   { fromSample, samples }: SoundSegment,
   signal: AbortSignal,
 ): Promise<HeardWord[]> {
-  const stream = stt.open({ language: plan.language, profile, talk, alone: true, signal });
+  const stay = file.stay ?? null;
+  const stream = stt.open({ language: plan.language, profile, talk, alone: true, stay, signal });
   for (let at = 0; at < samples.length; at += PIECE_SAMPLES)
     stream.push(samples.subarray(at, at + PIECE_SAMPLES));
   stream.finish();

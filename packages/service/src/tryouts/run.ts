@@ -3,9 +3,9 @@ import { randomUUID } from 'node:crypto';
 import {
   addErrors, alignWords, comparableWords, countErrors, errorRate, HOUSE_RATE_HZ, joinPcm16, languageOf, levelDb, msOfSamples,
   newSettling, NOTHING_USED, percentile, priceOf, settle, speakable, spokenLanguage, toFloats,
-  type HeardWord, type Used, type WordErrors,
+  type HeardWord, type Stay, type Used, type WordErrors,
 } from '@verbalon/core'; // prettier-ignore
-import type { LlmEngine, SttEngine, TtsEngine } from '@verbalon/engines';
+import type { Asked, LlmEngine, SttEngine, TtsEngine } from '@verbalon/engines';
 import type { TriedEngine, TriedItem, Tryout } from '@verbalon/protocol';
 import type { EngineSet } from '../engines/engine-set.js';
 import type { Assistant } from '../project/project.js';
@@ -19,6 +19,8 @@ export interface TryoutPlan {
   role: 'stt' | 'llm' | 'tts';
   engines: readonly string[];
   assistant: Assistant;
+  /** The strictest promise of the assistant and of the talks that the sayings come from. */
+  stay: Stay | null;
   sayings: readonly Saying[];
   texts: readonly string[];
 }
@@ -77,7 +79,7 @@ async function prepare({ role, assistant }: TryoutPlan, engines: EngineSet, name
 }
 
 async function* itemsOf(
-  { role, assistant, sayings, texts }: TryoutPlan,
+  { role, assistant, stay, sayings, texts }: TryoutPlan,
   engines: EngineSet,
   name: string,
   signal: AbortSignal,
@@ -100,17 +102,20 @@ async function* itemsOf(
     for (const saying of sayings) {
       const { name: item, group, text: given } = saying;
       yield await guard({ item, group, given }, async () => {
-        const found = await hear(engines.of('stt', name), assistant, saying.samples, true, signal);
+        const found = await hear(engines.of('stt', name), assistant, saying.samples, true, { stay, signal });
         return { ...found, ...scored(assistant, given, found.words), cost: cost({ audioMs: found.audioMs }) };
       });
     }
   for (const [i, given] of (role === 'stt' ? [] : texts).entries()) {
     const about = { item: `text ${i + 1}`, group: 'texts', given };
     if (role === 'llm')
-      yield await guard(about, () => ask(engines.of('llm', name), assistant, given, cost, signal));
+      yield await guard(about, () => ask(engines.of('llm', name), assistant, given, cost, { stay, signal }));
     else
       yield await guard(about, () =>
-        speak(engines.of('tts', name), engines.first(assistant).stt, assistant, given, cost, signal),
+        speak(engines.of('tts', name), engines.first(assistant).stt, assistant, given, cost, {
+          stay,
+          signal,
+        }),
       );
   }
 }
@@ -131,10 +136,10 @@ async function hear(
   { plan, profile }: Assistant,
   samples: Int16Array,
   live: boolean,
-  signal: AbortSignal,
+  { stay, signal }: Asked,
 ): Promise<HeardSound> {
   const talk = `tryout-${randomUUID()}`;
-  const stream = stt.open({ language: plan.language, profile, talk, signal });
+  const stream = stt.open({ language: plan.language, profile, talk, stay, signal });
   const fromMs = performance.now();
   let endedMs = fromMs;
   const feeding = (async () => {
@@ -198,7 +203,7 @@ async function ask(
   { plan }: Assistant,
   text: string,
   cost: CostOf,
-  signal: AbortSignal,
+  asked: Asked,
 ): Promise<Partial<TriedItem>> {
   const { firstMs, endMs, pieces, used, ...written } = await wholeAnswer(llm, {
     persona: plan.persona,
@@ -206,7 +211,7 @@ async function ask(
     answers: plan.manners.answers,
     language: spokenLanguage(plan),
     talk: `tryout-${randomUUID()}`,
-    signal,
+    ...asked,
   });
   const rate = firstMs === null || pieces < 2 ? null : (pieces - 1) / ((endMs - firstMs) / 1000);
   return { got: written.text, firstMs, endMs, rate, cost: cost(used) };
@@ -218,7 +223,7 @@ async function speak(
   assistant: Assistant,
   text: string,
   cost: CostOf,
-  signal: AbortSignal,
+  asked: Asked,
 ): Promise<Partial<TriedItem>> {
   const voice = assistant.file.voice?.name;
   const {
@@ -229,11 +234,11 @@ async function speak(
     text: speakable(text),
     language: spokenLanguage(assistant.plan),
     voice: voice !== undefined && tts.voices.includes(voice) ? { name: voice } : {},
-    signal,
+    ...asked,
   });
   const audioMs = msOfSamples(clip.length, HOUSE_RATE_HZ);
   const padded = joinPcm16([new Int16Array(HOUSE_RATE_HZ / 4), clip, new Int16Array(HOUSE_RATE_HZ / 4)]);
-  const understood = await hear(stt, assistant, padded, false, signal);
+  const understood = await hear(stt, assistant, padded, false, asked);
   return {
     got: understood.got,
     ...scored(assistant, text, understood.words),

@@ -1,9 +1,10 @@
 /** Tryouts and corrected transcripts, in the database. */
 import { and, desc, eq } from 'drizzle-orm';
 import type { NodePgDatabase } from 'drizzle-orm/node-postgres';
-import { HOUSE_RATE_HZ, pcm16FromBytes, samplesOfMs } from '@verbalon/core';
+import { HOUSE_RATE_HZ, samplesOfMs } from '@verbalon/core';
 import type { Tryout, TryoutSummary } from '@verbalon/protocol';
 import * as tables from '../database/schema.js';
+import { TalkSound } from '../database/talk-sound.js';
 import { ProblemError } from '../problems.js';
 import type { Saying } from '../sound/recordings.js';
 
@@ -73,29 +74,16 @@ export class TryoutStore {
       .select()
       .from(tables.turns)
       .where(eq(tables.turns.conversation, conversation));
-    const sound = await this.callerSound(conversation);
-    return corrected.flatMap(({ turn, text }) => {
+    const sound = new TalkSound(this.db, conversation);
+    const sayings: Saying[] = [];
+    for (const { turn, text } of corrected) {
       const times = reports.find(({ report }) => report.turn === turn)?.report.times;
-      if (times?.voiceBeganMs === undefined || times.voiceEndedMs === undefined) return [];
+      if (times?.voiceBeganMs === undefined || times.voiceEndedMs === undefined) continue;
       const from = samplesOfMs(Math.max(0, times.voiceBeganMs - BEFORE_MS), HOUSE_RATE_HZ);
-      const samples = sound.slice(from, samplesOfMs(times.voiceEndedMs + AFTER_MS, HOUSE_RATE_HZ));
-      return [{ name: `${conversation} ${turn}`, group: conversation, text, samples }];
-    });
-  }
-
-  private async callerSound(conversation: string): Promise<Int16Array> {
-    const { audio } = tables;
-    const rows = await this.db
-      .select()
-      .from(audio)
-      .where(and(eq(audio.conversation, conversation), eq(audio.side, 'caller')))
-      .orderBy(audio.row);
-    const length = rows.reduce(
-      (most, row) => Math.max(most, row.firstSample + row.samples.byteLength / 2),
-      0,
-    );
-    const all = new Int16Array(length);
-    for (const row of rows) all.set(pcm16FromBytes(row.samples), row.firstSample);
-    return all;
+      const to = samplesOfMs(times.voiceEndedMs + AFTER_MS, HOUSE_RATE_HZ);
+      const samples = await sound.lane('caller', from, Math.max(from, to));
+      sayings.push({ name: `${conversation} ${turn}`, group: conversation, text, samples });
+    }
+    return sayings;
   }
 }

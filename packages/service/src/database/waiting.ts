@@ -1,0 +1,142 @@
+/** Rows that wait to be written, in bounded memory: sound gives way before the journal, and what gave way is marked as a gap. */
+import { getTableColumns } from 'drizzle-orm';
+import { HOUSE_RATE_HZ, msOfSamples } from '@verbalon/core';
+import * as tables from './schema.js';
+
+type Insert<T extends { $inferInsert: unknown }> = T['$inferInsert'];
+
+/** In the order in which they are written. */
+export const KEPT_TABLES = ['conversations', 'turns', 'journal', 'audio', 'uses', 'gaps'] as const;
+type KeptTable = (typeof KEPT_TABLES)[number];
+
+export interface Rows {
+  conversations: Insert<typeof tables.conversations>[];
+  turns: Insert<typeof tables.turns>[];
+  journal: Insert<typeof tables.journal>[];
+  audio: Insert<typeof tables.audio>[];
+  uses: Insert<typeof tables.uses>[];
+  gaps: Insert<typeof tables.gaps>[];
+  endings: { id: string; endedAt: Date; ending: string }[];
+}
+type RowsOf = keyof Rows;
+
+/** What may wait at once; see docs/limits.md. */
+const MOST_ROWS: Record<RowsOf, number> = {
+  conversations: 20_000,
+  turns: 50_000,
+  journal: 200_000,
+  audio: 200_000,
+  uses: 100_000,
+  gaps: 20_000,
+  endings: 20_000,
+};
+const MOST_BYTES: Partial<Record<RowsOf, number>> = { journal: 96 * 1024 * 1024, audio: 64 * 1024 * 1024 };
+/** PostgreSQL takes 65,535 parameters a statement. */
+const MOST_PARAMETERS = 65_535;
+/** What goes into one transaction: it must be done well within the time that a query is given. */
+const MOST_BATCH_ROWS = 5_000;
+const MOST_BATCH_BYTES = 8 * 1024 * 1024;
+
+export const noRows = (): Rows => ({
+  conversations: [],
+  turns: [],
+  journal: [],
+  audio: [],
+  uses: [],
+  gaps: [],
+  endings: [],
+});
+
+export const countOf = (rows: Rows): number =>
+  Object.values(rows).reduce((sum: number, some: unknown[]) => sum + some.length, 0);
+
+/** So many rows of a table go into one statement. */
+export function rowsAStatement(name: KeptTable): number {
+  return Math.floor(MOST_PARAMETERS / Object.keys(getTableColumns(tables[name])).length);
+}
+
+/** About how much memory a row takes. */
+function bytesOf(name: RowsOf, row: object): number {
+  if (name === 'audio') return (row as Rows['audio'][number]).samples.byteLength;
+  return name === 'journal' ? ((row as Sized)[SIZE] ?? 0) : 0;
+}
+
+/** Of a journal's row: how long its body is, as it was measured when it was written as JSON. */
+export const SIZE = Symbol('bytes');
+interface Sized {
+  [SIZE]?: number;
+}
+
+export class Waiting {
+  private rows = noRows();
+  private readonly bytes: Partial<Record<RowsOf, number>> = {};
+
+  get count(): number {
+    return countOf(this.rows);
+  }
+
+  add<N extends RowsOf>(name: N, row: Rows[N][number]): void {
+    (this.rows[name] as Rows[N][number][]).push(row);
+    this.bytes[name] = this.bytesIn(name) + bytesOf(name, row);
+    const mostBytes = MOST_BYTES[name] ?? Number.POSITIVE_INFINITY;
+    while (this.rows[name].length > MOST_ROWS[name] || this.bytesIn(name) > mostBytes) this.giveWay(name);
+  }
+
+  private bytesIn(name: RowsOf): number {
+    return this.bytes[name] ?? 0;
+  }
+
+  /** Marks what is missing of a conversation. */
+  gap(conversation: string, what: string, fromMs: number, toMs: number): void {
+    const last = this.rows.gaps.at(-1);
+    const goesOn = last?.conversation === conversation && last.what === what && fromMs - last.toMs < 1_000;
+    if (goesOn) last.toMs = Math.max(last.toMs, toMs);
+    else this.add('gaps', { conversation, what, fromMs, toMs });
+  }
+
+  /** The oldest rows, as many as one transaction takes. */
+  take(): Rows {
+    const taken = noRows();
+    let rowsLeft = MOST_BATCH_ROWS;
+    let bytesLeft = MOST_BATCH_BYTES;
+    for (const name of Object.keys(taken) as RowsOf[]) {
+      const from: object[] = this.rows[name];
+      let count = 0;
+      for (; count < from.length && rowsLeft > 0 && bytesLeft > 0; count++, rowsLeft--) {
+        const bytes = bytesOf(name, from[count]!);
+        bytesLeft -= bytes;
+        this.bytes[name] = this.bytesIn(name) - bytes;
+      }
+      taken[name] = from.splice(0, count) as never;
+    }
+    return taken;
+  }
+
+  private giveWay(name: RowsOf): void {
+    const lost = this.rows[name].shift();
+    if (!lost) return;
+    this.bytes[name] = this.bytesIn(name) - bytesOf(name, lost);
+    const stretch = stretchOf(name, lost);
+    if (stretch) this.gap(stretch.conversation, stretch.what, stretch.fromMs, stretch.toMs);
+  }
+}
+
+/** Which stretch of a conversation is missing without this row; null where that cannot be said. */
+export function stretchOf(
+  name: RowsOf,
+  row: object,
+): { conversation: string; what: string; fromMs: number; toMs: number } | null {
+  if (name === 'audio') {
+    const { conversation, side, firstSample, samples } = row as Rows['audio'][number];
+    const fromMs = msOfSamples(firstSample, HOUSE_RATE_HZ);
+    const toMs = fromMs + msOfSamples(samples.byteLength / 2, HOUSE_RATE_HZ);
+    return { conversation, what: `${side} sound`, fromMs, toMs };
+  }
+  if (name === 'journal') {
+    const { conversation, atMs } = row as Rows['journal'][number];
+    return { conversation, what: 'journal', fromMs: atMs, toMs: atMs };
+  }
+  if (name === 'turns' || name === 'uses')
+    return { conversation: (row as { conversation: string }).conversation, what: name, fromMs: 0, toMs: 0 };
+  return null;
+}

@@ -1,0 +1,126 @@
+/**
+ * Recordings of any usual format as sound. Each is decoded in a process of its own, which is ended when it takes more memory or
+ * gives nothing for longer than any good file needs: whatever a file does to its decoder, nobody else notices.
+ */
+import { spawn, type ChildProcess } from 'node:child_process';
+import { existsSync } from 'node:fs';
+import { fileURLToPath } from 'node:url';
+import pLimit from 'p-limit';
+import { Fault, type FaultCode } from '@verbalon/core';
+import { childEnvironment, EventQueue } from '@verbalon/engines';
+
+export type ToDecodeHost = { kind: 'decode'; file: string } | { kind: 'more' };
+export type FromDecodeHost =
+  | { kind: 'piece'; samples: Float32Array; share: number }
+  | { kind: 'fault'; code: FaultCode; detail: string }
+  | { kind: 'end' };
+
+/** Recordings that are decoded at once; others wait. */
+const MOST_AT_ONCE = 4;
+/** A piece takes no longer than this, in ms. */
+const PIECE_PATIENCE_MS = 10_000;
+/** What the process may take, in bytes of data, and in seconds of a core. */
+const MOST_MEMORY_BYTES = 700_000_000;
+const MOST_CPU_S = 900;
+/** Pieces that are asked for ahead. */
+const AHEAD = 3;
+/** Sets the limits that the kernel holds a process to; of Debian's util-linux. */
+const PRLIMIT = '/usr/bin/prlimit';
+
+const room = pLimit(MOST_AT_ONCE);
+
+export interface DecodedSound {
+  /** At HOUSE_RATE_HZ. */
+  samples: Float32Array;
+  /** How much of the file has been read, 0 to 1. */
+  share: number;
+}
+
+/** @throws Fault with a `sound-…` code */
+export async function* decodedSound(file: string, signal: AbortSignal): AsyncIterable<DecodedSound> {
+  let leave = (): void => undefined;
+  await new Promise<void>((enter, refuse) => {
+    void room(() => {
+      if (signal.aborted) return refuse(signal.reason as Error);
+      enter();
+      return new Promise<void>((left) => (leave = left));
+    });
+  });
+  const host = new DecodeHost(file);
+  signal.addEventListener('abort', host.end, { once: true });
+  try {
+    yield* host.pieces();
+    signal.throwIfAborted();
+  } finally {
+    signal.removeEventListener('abort', host.end);
+    host.end();
+    leave();
+  }
+}
+
+class DecodeHost {
+  private readonly queue = new EventQueue<DecodedSound>();
+  private readonly child: ChildProcess;
+  private timer: NodeJS.Timeout | undefined;
+
+  constructor(file: string) {
+    const host = fileURLToPath(new URL('./decode-host.js', import.meta.url));
+    const limits = [`--data=${MOST_MEMORY_BYTES}`, `--cpu=${MOST_CPU_S}`, '--core=0'];
+    const [program, args] = existsSync(PRLIMIT)
+      ? [PRLIMIT, [...limits, process.execPath, host]]
+      : [process.execPath, [host]];
+    this.child = spawn(program, args, {
+      stdio: ['ignore', 'ignore', 'ignore', 'ipc'],
+      serialization: 'advanced',
+      detached: true,
+      env: childEnvironment(),
+    });
+    this.child.on('message', (message: FromDecodeHost) => this.hear(message));
+    this.child.once('error', (error) =>
+      this.fail('sound-damaged', `it cannot be decoded here: ${error.message}`),
+    );
+    this.child.once('exit', () => this.fail('sound-damaged', 'decoding it took more memory or time than any good file does')); // prettier-ignore
+    this.post({ kind: 'decode', file });
+    for (let i = 0; i < AHEAD; i++) this.post({ kind: 'more' });
+    this.waitForNext();
+  }
+
+  async *pieces(): AsyncIterable<DecodedSound> {
+    for await (const piece of this.queue) {
+      yield piece;
+      // Whoever reads slowly is not to be waited for: time counts only while something is asked for.
+      this.post({ kind: 'more' });
+      this.waitForNext();
+    }
+  }
+
+  readonly end = (): void => {
+    clearTimeout(this.timer);
+    this.queue.end();
+    this.child.kill('SIGKILL');
+  };
+
+  private post(message: ToDecodeHost): void {
+    if (this.child.connected) this.child.send(message, () => undefined);
+  }
+
+  private waitForNext(): void {
+    clearTimeout(this.timer);
+    this.timer = setTimeout(() => {
+      this.fail('sound-damaged', `decoding it gave nothing for ${PIECE_PATIENCE_MS / 1000} s`);
+      this.child.kill('SIGKILL');
+    }, PIECE_PATIENCE_MS);
+  }
+
+  private hear(message: FromDecodeHost): void {
+    clearTimeout(this.timer);
+    if (message.kind === 'piece') this.queue.push(message);
+    else if (message.kind === 'end') this.queue.end();
+    else this.fail(message.code, message.detail);
+  }
+
+  private fail(code: FaultCode, detail: string): void {
+    clearTimeout(this.timer);
+    this.queue.fail(new Fault(code, detail));
+  }
+}

@@ -1,0 +1,114 @@
+/**
+ * A developer's own code between the stages (docs/own-stages.md): an HTTP endpoint or a module of the project that may rewrite or
+ * veto the words heard, the messages to the model, and the text to be spoken. When it is late or fails, the talk goes on without it.
+ */
+import { Type, type Static } from '@sinclair/typebox';
+import type { Entry, HeardWord } from '@verbalon/core';
+import { check, HeardWord as HeardWordSchema, type AssistantFile } from '@verbalon/protocol';
+import type { Logger } from 'pino';
+import { isModule } from '../engines/cards.js';
+import { insideOf } from '../project/inside.js';
+import type { StageWorkers } from './workers.js';
+
+const USUAL_DEADLINE_MS = 300;
+/** What an endpoint answers is not longer, in bytes. */
+const MOST_ANSWER_BYTES = 1_000_000;
+
+type Stages = NonNullable<AssistantFile['stages']>;
+type StageName = keyof Stages;
+
+/** What a stage is given and may give back; `veto` drops it. */
+const Passed = Type.Object({
+  words: Type.Optional(Type.Array(HeardWordSchema, { maxItems: 5_000 })),
+  messages: Type.Optional(
+    Type.Array(
+      Type.Object({
+        role: Type.Union([Type.Literal('caller'), Type.Literal('assistant')]),
+        text: Type.String({ maxLength: 20_000 }),
+      }),
+      { maxItems: 2_000 },
+    ),
+  ),
+  text: Type.Optional(Type.String({ maxLength: 20_000 })),
+  veto: Type.Optional(Type.Boolean()),
+});
+type Passed = Static<typeof Passed>;
+
+export interface OwnStagesOptions {
+  talk: string;
+  stages: Stages;
+  /** The project's. */
+  folder: string;
+  workers: StageWorkers;
+  log: Logger;
+}
+
+export class OwnStages {
+  constructor(private readonly options: OwnStagesOptions) {
+    for (const stage of Object.values(options.stages)) {
+      const path = stage && isModule(stage.at) ? insideOf(options.folder, stage.at) : null;
+      if (path !== null) options.workers.prepare(path);
+    }
+  }
+
+  async heard(words: HeardWord[]): Promise<HeardWord[]> {
+    const given = await this.pass('heard', { words });
+    return given?.veto ? [] : (given?.words ?? words);
+  }
+
+  async asked(messages: Entry[]): Promise<Entry[]> {
+    return (await this.pass('asked', { messages }))?.messages ?? messages;
+  }
+
+  /** An empty text is not spoken. */
+  async spoken(text: string): Promise<string> {
+    const given = await this.pass('spoken', { text });
+    return given?.veto ? '' : (given?.text ?? text);
+  }
+
+  /** What the stage gives back; null where there is none, it fails, or it is late. */
+  private async pass(name: StageName, passed: Passed): Promise<Passed | null> {
+    const { talk, stages, log } = this.options;
+    const stage = stages[name];
+    if (!stage) return null;
+    try {
+      const given = await this.ask(name, stage.at, passed, stage.deadlineMs ?? USUAL_DEADLINE_MS);
+      if (given === undefined || given === null) return null;
+      const checked = check(Passed, given);
+      if (!checked.ok) throw new Error(`what it gives back does not fit: ${checked.detail}`);
+      return checked.value;
+    } catch (error) {
+      log.warn({ talk, stage: name, at: stage.at, why: (error as Error).message }, 'the talk goes on without its own stage'); // prettier-ignore
+      return null;
+    }
+  }
+
+  private async ask(name: StageName, at: string, passed: Passed, deadlineMs: number): Promise<unknown> {
+    const { talk, folder, workers } = this.options;
+    if (isModule(at)) {
+      const path = insideOf(folder, at);
+      if (path === null) throw new Error('it is no file of the project folder');
+      return workers.call(path, name, passed, deadlineMs);
+    }
+    const answer = await fetch(at, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ stage: name, talk, ...passed }),
+      signal: AbortSignal.timeout(deadlineMs),
+      redirect: 'error',
+    });
+    if (!answer.ok) throw new Error(`it answers ${answer.status}`);
+    return JSON.parse(await boundedText(answer));
+  }
+}
+
+async function boundedText(answer: Response): Promise<string> {
+  const chunks: Uint8Array[] = [];
+  let bytes = 0;
+  for await (const chunk of answer.body ?? []) {
+    bytes += (chunk as Uint8Array).byteLength;
+    if (bytes > MOST_ANSWER_BYTES) throw new Error(`it answers more than ${MOST_ANSWER_BYTES} bytes`);
+    chunks.push(chunk as Uint8Array);
+  }
+  return Buffer.concat(chunks).toString('utf8');
+}
