@@ -95,7 +95,7 @@ function must(program, args) {
     );
 }
 
-const workspaces = ['packages', 'standins', 'demo', 'bench'];
+const workspaces = ['packages', 'standins', 'demo', 'bench', 'testing/hostile'];
 const folders = workspaces.flatMap((name) =>
   name === 'packages' ? readdirSync(name).map((one) => join(name, one)) : [name],
 );

@@ -6,6 +6,7 @@ import { reliefBench } from './engines/relief.js';
 import { secondedBench } from './engines/seconded.js';
 import { swapBench } from './engines/swap.js';
 import { wiresBench } from './engines/wires.js';
+import { faultsBench } from './faults.js';
 import { gapBench } from './gap.js';
 import { interruptionBench } from './interruption.js';
 import { longBench } from './long.js';
@@ -26,6 +27,7 @@ const benches: Record<string, () => Promise<object>> = {
   swap: swapBench,
   seconded: secondedBench,
   wires: wiresBench,
+  faults: faultsBench,
 };
 /** Run only when they are named: they make what the others use. */
 const makers: Record<string, () => Promise<object>> = { 'voice-weights': voiceWeightsBench };

@@ -70,12 +70,16 @@ function telling(errors: ErrorObject[]): ErrorObject[] {
   const sorted = [...(meant ?? errors)].sort(
     (a, b) => b.instancePath.length - a.instancePath.length || isTypo(b) - isTypo(a),
   );
+  // A name that was mistyped is also one that is missing.
+  const meantNames = new Set(sorted.filter((one) => isTypo(one) > 0).map((one) => `${one.instancePath}/${bestOf(one) ?? ''}`)); // prettier-ignore
   // Of one place only the first is told, but for names, which are each a mistake of their own; what holds it is not at fault.
   const places = new Set<string>();
   return sorted.filter((error) => {
     const { instancePath, keyword } = error;
     const isName = keyword === 'additionalProperties' || keyword === 'required';
-    const known = places.has(instancePath) && !isName;
+    const missing = (error.params as { missingProperty?: string }).missingProperty;
+    const isTold = missing !== undefined && meantNames.has(`${instancePath}/${missing}`);
+    const known = (places.has(instancePath) && !isName) || isTold;
     for (let path = instancePath; path !== ''; path = path.slice(0, path.lastIndexOf('/'))) places.add(path);
     places.add('');
     return !known;
@@ -104,10 +108,19 @@ function wordsFor(error: ErrorObject): string {
 
 /** Names the property that was probably meant. */
 function nearest(error: ErrorObject): string {
-  const wrong = String((error.params as { additionalProperty: string }).additionalProperty);
-  const known = Object.keys((error.parentSchema as { properties?: object } | undefined)?.properties ?? {});
-  const best = known.map((name) => ({ name, far: distance(wrong, name) })).sort((a, b) => a.far - b.far)[0];
-  return best && best.far <= 3 ? `; "${best.name}" was probably meant` : `; known are ${known.join(', ')}`;
+  const best = bestOf(error);
+  return best === null ? `; known are ${knownTo(error).join(', ')}` : `; "${best}" was probably meant`;
+}
+
+function knownTo(error: ErrorObject): string[] {
+  return Object.keys((error.parentSchema as { properties?: object } | undefined)?.properties ?? {});
+}
+
+function bestOf(error: ErrorObject): string | null {
+  const wrong = String((error.params as { additionalProperty: string }).additionalProperty).slice(0, 80);
+  const all = knownTo(error).map((name) => ({ name, far: distance(wrong, name) }));
+  const best = all.sort((a, b) => a.far - b.far)[0];
+  return best && best.far <= 3 ? best.name : null;
 }
 
 function distance(a: string, b: string): number {

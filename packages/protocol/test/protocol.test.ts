@@ -1,6 +1,8 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import { AssistantFile, callerMessages, check, EngineCard, readFrame, writeFrame } from '../src/index.js';
+import {
+  AskRequest, AssistantFile, callerMessages, check, EngineCard, readFrame, writeFrame,
+} from '../src/index.js'; // prettier-ignore
 
 describe('binary frames', () => {
   it('come back as they were written, at any offset; an odd number of samples is filled up', () => {
@@ -67,5 +69,43 @@ describe('what is wrong is said in words', () => {
 
   it('and what is right is taken', () => {
     expect(check(callerMessages.arrive, arrive)).toEqual({ ok: true, value: arrive });
+  });
+});
+
+describe('the doors', () => {
+  const refusal = (schema: Parameters<typeof check>[0], value: unknown) => {
+    const checked = check(schema, value);
+    if (checked.ok) throw new Error('it was taken');
+    return checked;
+  };
+
+  it.each([
+    ['capture', 1e300],
+    ['capture', 2 ** 60],
+    ['sample', 1e300],
+    ['speech', 2 ** 40],
+    ['speech', -1],
+  ])('no number is taken that cannot be kept: %s of %d', (key, value) => {
+    const played = { kind: 'played', speech: 1, sample: 1, capture: 1, [key]: value };
+    expect(refusal(callerMessages.played, played).path).toBe(`/${key}`);
+  });
+
+  it.each([
+    ['half of a character', 'x\ud800'],
+    ['a NUL', 'x\0'],
+  ])('no text is taken with %s, at any depth', (_what, text) => {
+    expect(refusal(AskRequest, { text })).toMatchObject({
+      path: '/text',
+      detail: expect.stringContaining('"text"'),
+    });
+    const messages = [{ role: 'caller', text }];
+    expect(refusal(AskRequest, { text: 'x', messages }).path).toBe('/messages/0/text');
+  });
+
+  it('tells the first 20 of 10,000 unknown keys, and how many there are', () => {
+    const many = Object.fromEntries(Array.from({ length: 10_000 }, (_, i) => [`key${i}`, i]));
+    const { wrong, count } = refusal(AskRequest, { text: 'x', ...many });
+    expect(wrong).toHaveLength(20);
+    expect(count).toBeGreaterThan(9_000);
   });
 });

@@ -7,3 +7,4 @@ export { PhraseStore } from './talk/phrase-store.js';
 export { Spending } from './talk/spending.js';
 export { FILE_SCHEMAS, publishedSchema } from './http/schemas.js';
 export { StageWorkers } from './stages/workers.js';
+export { startCluster } from './database/cluster.js';

@@ -134,7 +134,9 @@ describe('a sentence and a question', () => {
   it.each<[string, string, string]>([
     ['only pictures', '🍲🏔️', 'text-unspeakable'],
     ['only signs', '--- *** ...', 'text-unspeakable'],
-    ['only control characters', '\u0000\u0007\u001b', 'text-unspeakable'],
+    ['only control characters', '\u0008\u0007\u001b', 'text-unspeakable'],
+    ['a NUL, which no database keeps', 'Hello\u0000hut', 'request-broken'],
+    ['half of a character', 'Hello \ud800 hut', 'request-broken'],
     ['100,000 letters', 'hut '.repeat(25_000), 'request-broken'],
     ['nothing', '', 'request-broken'],
   ])('with %s is refused with words', async (_name, text, code) => {
@@ -145,7 +147,7 @@ describe('a sentence and a question', () => {
   });
 
   it('another script, or control characters between words, harm nothing', async () => {
-    for (const text of ['Здравствуйте', 'Hello\u0000\u0007 hut', 'مرحبا hut'])
+    for (const text of ['Здравствуйте', 'Hello\u0008\u0007 hut', 'مرحبا hut'])
       await service.http
         .aloud({ text })
         .catch((error: unknown) => expect((error as ServiceError).problem.code).toBe('text-unspeakable'));

@@ -1,6 +1,6 @@
 /** Engines in a running service: the demo project with its clouds, local servers and database, over HTTP and the talk socket. */
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import { cpSync, readFileSync, writeFileSync } from 'node:fs';
+import { cpSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { quickTurn } from '@verbalon/client/node';
 import { ServiceError } from '@verbalon/client';
@@ -195,14 +195,15 @@ describe('a tryout', () => {
   });
 
   it('tells word by word what ears made of a folder of recordings', async () => {
-    const folder = freshFolder();
-    cpSync(join(root, 'demo/recordings/miller-asks.wav'), join(folder, 'a.wav'));
+    const path = join(project, 'more');
+    mkdirSync(path);
+    cpSync(join(root, 'demo/recordings/miller-asks.wav'), join(path, 'a.wav'));
     writeFileSync(
-      join(folder, 'a.json'),
+      join(path, 'a.json'),
       JSON.stringify({ spoken: [{ text: 'And at Rowan Hutt?', fromMs: 25_462, toMs: 26_633 }] }),
     );
     let done;
-    for await (const event of service.http.tryout({ role: 'stt', engines: ['alder-ears'], folder }))
+    for await (const event of service.http.tryout({ role: 'stt', engines: ['alder-ears'], folder: 'more' }))
       if (event.kind === 'done') done = event.tryout;
     const { errors, byGroup, items, firstMs, cost } = done!.engines[0]!;
     expect(errors).toMatchObject({ words: 4, substituted: 1, deleted: 0, inserted: 0, rate: 0.25 });

@@ -206,7 +206,15 @@ describe('in mid-talk', () => {
   });
 
   it('the model is killed: Tansy says that she cannot think, and the talk survives', async () => {
-    const call = await strikeDuring(() => process.kill(service.pids.standins.thinker!.pid, 'SIGKILL'));
+    // It is started again by itself: it is killed as often as that happens.
+    let killing: NodeJS.Timeout | undefined;
+    const kill = () =>
+      spawnSync('pkill', ['-KILL', '-P', String(service.child.pid), '-f', 'thinker/main.js']);
+    const call = await strikeDuring(() => {
+      kill();
+      killing = setInterval(kill, 50);
+    });
+    clearInterval(killing);
     const turns = call.reports.filter(({ source }) => source === 'voice');
     expect(turns[0]!.answered).toBe(true);
     expect(turns).toHaveLength(2);
@@ -223,8 +231,9 @@ describe('in mid-talk', () => {
       detail: expect.stringContaining('nothing listens there'),
     });
     await until(async () =>
-      (await service.http.engines()).some(({ role, state }) => role === 'llm' && state === 'down'),
+      (await service.http.engines()).some(({ name, state }) => name === 'thinker' && state === 'ready'),
     );
+    await until(async () => (await service.http.waitingFor()).length === 0);
   });
 });
 

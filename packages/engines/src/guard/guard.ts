@@ -106,8 +106,8 @@ export class Guard {
 
 /** The engine inside its guard. */
 export function guarded<E extends AnyEngine>(engine: E, options: GuardOptions = {}): E & { guard: Guard } {
-  const { name, where } = engine;
-  const guard = new Guard(name, { ...options, reached: options.reached ?? { name, where, hosts: [] } });
+  const reached = options.reached ?? { name: engine.name, where: engine.where, hosts: [] };
+  const guard = new Guard(engine.name, { ...options, reached });
   const own =
     engine.role === 'stt'
       ? { open: guardedHearing(engine as SttEngine, guard) }

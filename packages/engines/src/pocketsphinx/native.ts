@@ -10,6 +10,8 @@ const MOST_ALTERNATIVES = 3;
 const FEAT_CEPSIZE_AT = 16;
 const FEAT_CMN_AT = 88;
 const GENERAL = 'general';
+/** Confidences come in steps of a ten-thousandth (the base of its logarithms is 1.0001), and the last one differs from time to time. */
+const CONFIDENCE_STEPS = 1_000;
 
 type Pointer = unknown;
 
@@ -152,8 +154,7 @@ export class Decoder {
       if (word === '') continue;
       const confidence = withConfidence
         ? {
-            confidence: Math.min(
-              1,
+            confidence: rounded(
               c.exp(c.lmath(this.ps), c.segmentProbability(segment, null, null, null)) as number,
             ),
           }
@@ -184,6 +185,10 @@ export class Decoder {
     if (one) c.freeBest(one);
     return [...found];
   }
+}
+
+function rounded(confidence: number): number {
+  return Math.min(1, Math.round(confidence * CONFIDENCE_STEPS) / CONFIDENCE_STEPS);
 }
 
 /** Without the number of a pronunciation; nothing for silence and noise. */

@@ -13,7 +13,7 @@ import {
   countOf, KEPT_TABLES, noRows, rowsAStatement, SIZE, stretchOf, Waiting, type Rows,
 } from './waiting.js'; // prettier-ignore
 
-const BATCH_MS = 200;
+const BATCH_MS = 100;
 /** Ids of batches are of use as long as their COMMIT may still be unanswered; every so often the older ones go. */
 const BATCH_IDS_KEPT = sql`now() - interval '1 hour'`;
 const CLEAN_EVERY_BATCHES = 2_000;

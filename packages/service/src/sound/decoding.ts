@@ -62,6 +62,8 @@ class DecodeHost {
   private readonly queue = new EventQueue<DecodedSound>();
   private readonly child: ChildProcess;
   private timer: NodeJS.Timeout | undefined;
+  /** All of it has come, or what is wrong with it. */
+  private over = false;
 
   constructor(file: string) {
     const host = fileURLToPath(new URL('./decode-host.js', import.meta.url));
@@ -114,13 +116,15 @@ class DecodeHost {
 
   private hear(message: FromDecodeHost): void {
     clearTimeout(this.timer);
-    if (message.kind === 'piece') this.queue.push(message);
-    else if (message.kind === 'end') this.queue.end();
-    else this.fail(message.code, message.detail);
+    if (message.kind === 'piece') return this.queue.push(message);
+    if (message.kind === 'fault') return this.fail(message.code, message.detail);
+    this.over = true;
+    this.queue.end();
   }
 
   private fail(code: FaultCode, detail: string): void {
     clearTimeout(this.timer);
-    this.queue.fail(new Fault(code, detail));
+    if (!this.over) this.queue.fail(new Fault(code, detail));
+    this.over = true;
   }
 }

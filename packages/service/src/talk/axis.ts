@@ -7,6 +7,8 @@
 const WINDOW_MS = 1_000;
 /** A line may be so far ahead of real time (a burst after a stall), in ms. */
 export const MOST_AHEAD_MS = 5_000;
+/** What a line says of its own axis lies no further ahead than this, in ms: it may know of sound that is still on its way. */
+export const MOST_FUTURE_MS = 10_000;
 
 export class Axis {
   /** Service time at which the axis stands at zero: the least seen in this window of time and in the one before. */

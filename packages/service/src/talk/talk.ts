@@ -14,7 +14,7 @@ import {
 } from '@verbalon/core';
 import type { ServiceMessage } from '@verbalon/protocol';
 import { isProblemCode, ProblemError, PROBLEMS } from '../problems.js';
-import { Axis, MOST_AHEAD_MS } from './axis.js';
+import { Axis, MOST_FUTURE_MS } from './axis.js';
 import { CallerSound } from './caller-sound.js';
 import type { TalkContext } from './context.js';
 import { HeardLane } from './heard-lane.js';
@@ -157,7 +157,7 @@ export class Talk {
   private moment(capture: number): number {
     const atMs = msOfSamples(capture, this.options.rateHz);
     const nowMs = this.axis.nowMs();
-    if (atMs <= nowMs + MOST_AHEAD_MS) return atMs;
+    if (atMs <= nowMs + MOST_FUTURE_MS) return atMs;
     throw new ProblemError(
       'played-too-far',
       `"capture" is ${capture}, which is ${Math.round((atMs - nowMs) / 1000)} s ahead of now`,

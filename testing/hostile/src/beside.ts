@@ -1,0 +1,43 @@
+/** The talk beside everything: a walker who talks all the time, and is to be answered all the time. */
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { callWithRecording } from '@verbalon/client/node';
+import type { ServiceUnderFire } from './service-under-fire.js';
+
+export class Beside {
+  private turns = 0;
+  private answered = 0;
+  private readonly abort = new AbortController();
+  private readonly talking: Promise<void>;
+
+  constructor(
+    private readonly service: ServiceUnderFire,
+    private readonly root: string,
+  ) {
+    this.talking = this.talk();
+  }
+
+  async end(): Promise<{ turns: number; answered: number }> {
+    this.abort.abort();
+    await this.talking;
+    return { turns: this.turns, answered: this.answered };
+  }
+
+  private async talk(): Promise<void> {
+    const recording = readFileSync(join(this.root, 'demo/recordings/miller-asks.wav'));
+    const { signal } = this.abort;
+    while (!signal.aborted) {
+      const call = await callWithRecording({
+        address: this.service.address,
+        assistant: 'tansy',
+        recording,
+        signal,
+      });
+      // Of the talk that was broken off at the end the last turn is not whole.
+      const reports = signal.aborted ? call.reports.slice(0, -1) : call.reports;
+      const spoken = reports.filter(({ source }) => source === 'voice');
+      this.turns += spoken.length;
+      this.answered += spoken.filter(({ answered }) => answered).length;
+    }
+  }
+}

@@ -1,0 +1,7 @@
+export * from './bad-engine.js';
+export * from './bombs.js';
+export * from './campaign.js';
+export * from './database-proxy.js';
+export * from './messages.js';
+export * from './mutated.js';
+export * from './small-disk.js';
