@@ -8,9 +8,10 @@ import { eq, lt, sql } from 'drizzle-orm';
 import type { NodePgDatabase } from 'drizzle-orm/node-postgres';
 import type { Logger } from 'pino';
 import { causeOf, isRefusal, type Connections } from './connection.js';
+import { insertRows } from './insert-rows.js';
 import * as tables from './schema.js';
 import {
-  countOf, KEPT_TABLES, noRows, rowsAStatement, SIZE, stretchOf, Waiting, type Rows,
+  countOf, KEPT_TABLES, noRows, SIZE, stretchOf, Waiting, type Rows,
 } from './waiting.js'; // prettier-ignore
 
 const BATCH_MS = 100;
@@ -136,11 +137,7 @@ export class Keeper {
     const fresh = await db.insert(batches).values({ id }).onConflictDoNothing().returning({ id: batches.id });
     // It was written before, and only the answer was lost.
     if (fresh.length === 0) return;
-    for (const name of KEPT_TABLES) {
-      const most = rowsAStatement(name);
-      for (let at = 0; at < rows[name].length; at += most)
-        await db.insert(tables[name]).values(rows[name].slice(at, at + most) as never);
-    }
+    for (const name of KEPT_TABLES) await insertRows(db, name, rows[name]);
     for (const ending of rows.endings)
       await db
         .update(conversations)

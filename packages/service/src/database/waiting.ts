@@ -1,13 +1,12 @@
 /** Rows that wait to be written, in bounded memory: sound gives way before the journal, and what gave way is marked as a gap. */
-import { getTableColumns } from 'drizzle-orm';
 import { HOUSE_RATE_HZ, msOfSamples } from '@verbalon/core';
-import * as tables from './schema.js';
+import type * as tables from './schema.js';
 
 type Insert<T extends { $inferInsert: unknown }> = T['$inferInsert'];
 
 /** In the order in which they are written. */
 export const KEPT_TABLES = ['conversations', 'turns', 'journal', 'audio', 'uses', 'gaps'] as const;
-type KeptTable = (typeof KEPT_TABLES)[number];
+export type KeptTable = (typeof KEPT_TABLES)[number];
 
 export interface Rows {
   conversations: Insert<typeof tables.conversations>[];
@@ -31,8 +30,6 @@ const MOST_ROWS: Record<RowsOf, number> = {
   endings: 20_000,
 };
 const MOST_BYTES: Partial<Record<RowsOf, number>> = { journal: 96 * 1024 * 1024, audio: 64 * 1024 * 1024 };
-/** PostgreSQL takes 65,535 parameters a statement. */
-const MOST_PARAMETERS = 65_535;
 /** What goes into one transaction: it must be done well within the time that a query is given. */
 const MOST_BATCH_ROWS = 5_000;
 const MOST_BATCH_BYTES = 8 * 1024 * 1024;
@@ -49,11 +46,6 @@ export const noRows = (): Rows => ({
 
 export const countOf = (rows: Rows): number =>
   Object.values(rows).reduce((sum: number, some: unknown[]) => sum + some.length, 0);
-
-/** So many rows of a table go into one statement. */
-export function rowsAStatement(name: KeptTable): number {
-  return Math.floor(MOST_PARAMETERS / Object.keys(getTableColumns(tables[name])).length);
-}
 
 /** About how much memory a row takes. */
 function bytesOf(name: RowsOf, row: object): number {
