@@ -8,3 +8,4 @@ export { Spending } from './talk/spending.js';
 export { FILE_SCHEMAS, publishedSchema } from './http/schemas.js';
 export { StageWorkers } from './stages/workers.js';
 export { startCluster } from './database/cluster.js';
+export { decodedSound } from './sound/decoding.js';

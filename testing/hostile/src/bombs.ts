@@ -15,8 +15,8 @@ export function flacBomb(bytes: number): Uint8Array {
 }
 
 function constantFrame(index: number): number[] {
-  // Sync and fixed blocks; the block's size in 16 bits, the rate from STREAMINFO; 8 channels, 16 bits.
-  const head = [0xff, 0xf8, 0x70, 0x78, ...coded(index), 0xff, 0xfe];
+  // Sync and fixed blocks; the block's size in 16 bits, 48 kHz; 8 channels, 16 bits.
+  const head = [0xff, 0xf8, 0x7a, 0x78, ...coded(index), 0xff, 0xfe];
   const subframes = Array.from({ length: 8 }, () => [0x00, 0x00, 0x00]).flat();
   const body = [...head, crc(head, 8, 0x07), ...subframes];
   const check = crc(body, 16, 0x8005);

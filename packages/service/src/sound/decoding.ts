@@ -4,6 +4,7 @@
  */
 import { spawn, type ChildProcess } from 'node:child_process';
 import { existsSync } from 'node:fs';
+import { setPriority } from 'node:os';
 import { fileURLToPath } from 'node:url';
 import pLimit from 'p-limit';
 import { Fault, type FaultCode } from '@verbalon/core';
@@ -17,8 +18,10 @@ export type FromDecodeHost =
 
 /** Recordings that are decoded at once; others wait. */
 const MOST_AT_ONCE = 4;
-/** A piece takes no longer than this, in ms. */
-const PIECE_PATIENCE_MS = 10_000;
+/** A piece takes no longer than this, in ms: thousands of times what one needs. */
+const PIECE_PATIENCE_MS = 5_000;
+/** Whoever talks live goes before (nice(1)). */
+const PRIORITY = 10;
 /** What the process may take, in bytes of data, and in seconds of a core. */
 const MOST_MEMORY_BYTES = 700_000_000;
 const MOST_CPU_S = 900;
@@ -77,6 +80,7 @@ class DecodeHost {
       detached: true,
       env: childEnvironment(),
     });
+    if (this.child.pid !== undefined) setPriority(this.child.pid, PRIORITY);
     this.child.on('message', (message: FromDecodeHost) => this.hear(message));
     this.child.once('error', (error) =>
       this.fail('sound-damaged', `it cannot be decoded here: ${error.message}`),

@@ -18,6 +18,9 @@ const HEAD_BYTES = 65_536;
 const PIECE_BYTES = 32_768;
 /** Sound may be this much shorter than its header promises: encoders count their padding differently. */
 const LEAST_SHARE_THERE = 0.95;
+/** No encoder makes more sound of a byte, in samples of one channel: FLAC's silence has about 380. What is short may have as much as this. */
+const MOST_SAMPLES_A_BYTE = 1_000;
+const SHORT_SAMPLES = 1_000_000;
 
 export interface SoundPiece {
   samples: Float32Array;
@@ -84,6 +87,7 @@ async function* decodedPieces(
   head: Uint8Array,
   format: PackedFormat,
 ): AsyncIterable<SoundPiece> {
+  const { size } = statSync(file);
   const seen = { samples: 0, rateHz: 0, errors: [] as string[], promised: promisedSamples(format, head) };
   const source =
     format === 'webm'
@@ -91,6 +95,8 @@ async function* decodedPieces(
       : chunks(file, await openDecoder(format));
   for await (const { piece, share } of source) {
     seen.samples += piece.samplesDecoded;
+    if (seen.samples > SHORT_SAMPLES + MOST_SAMPLES_A_BYTE * size)
+      throw new Fault('sound-damaged', `it claims to hold more sound than ${size} bytes can`);
     seen.rateHz = piece.sampleRate;
     seen.errors.push(...piece.errors.map(({ message }) => message));
     if (seen.errors.length > 0) {
