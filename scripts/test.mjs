@@ -17,8 +17,9 @@ const jest = [
   '--runInBand',
 ];
 const COMPUTING =
-  'packages/(core|protocol|client)/|standins/|test/(shell|project-files|guard|card-parts|check|print)[.]';
-const SHORT_TALKS = 'cli/test/cli[.]|test/(alone|resume|cards|engines|engines-in-service|ears|database)[.]';
+  'packages/(core|protocol|client)/|standins/|test/(shell|project-files|files|stages|guard|card-parts|check|print)[.]';
+const SHORT_TALKS =
+  'cli/test/cli[.]|test/(alone|resume|cards|door|engines|engines-in-service|ears|database|decoding|stored|unhurt)[.]';
 const asked = process.argv.slice(2);
 
 async function run(program, args) {

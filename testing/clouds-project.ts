@@ -11,6 +11,7 @@ recorded: true
 `;
 const ASSISTANTS: Record<string, string> = {
   clouds: 'lineup: { stt: [alder-ears, ears], llm: [alder-mind, thinker], tts: [alder-voice, voice] }\n',
+  echo: 'lineup: { stt: ears, llm: echo, tts: voice }\n',
   stays: 'stay: on-machine\nlineup: { stt: ears, llm: desk, tts: [voice, espeak] }\n',
   poor: 'lineup: { stt: ears, llm: alder-mind, tts: alder-voice }\nbudget: { currency: EUR, talk: 0.0005, warnAt: 0.5 }\nsayings: { tooDear: Enough. }\n',
   staged:

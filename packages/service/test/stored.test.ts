@@ -1,11 +1,12 @@
 /** Storing: what the database refuses, answers late or not at all, and what is lost then is told truly. */
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, it } from '@jest/globals';
-import { randomUUID } from 'node:crypto';
-import { rmSync } from 'node:fs';
+import { randomBytes, randomUUID } from 'node:crypto';
+import { closeSync, openSync, rmSync, writeSync } from 'node:fs';
+import { join } from 'node:path';
 import { Writable } from 'node:stream';
 import pg from 'pg';
 import { pino } from 'pino';
-import { DatabaseProxy } from '@verbalon/hostile';
+import { DatabaseProxy, smallDisk } from '@verbalon/hostile';
 import { startCluster, type Cluster } from '../src/database/cluster.js';
 import { openStore, type Store } from '../src/database/store.js';
 import { Waiting } from '../src/database/waiting.js';
@@ -203,4 +204,45 @@ describe('what waits', () => {
     for (let rows = first; gaps.length === 0; rows = waiting.take()) gaps = rows.gaps;
     expect(gaps).toEqual([{ conversation: 'c', what: 'caller sound', fromMs: 0, toMs: 16 * 32_768 }]);
   });
+});
+
+describe('a disk that is full', () => {
+  const disk = freshFolder();
+  // Only root can make one; elsewhere there is nothing to be tried.
+  const remove = smallDisk(disk, 150);
+  afterAll(() => remove?.());
+
+  (remove ? it : it.skip)('keeps rows waiting until there is room again; none is lost', async () => {
+    const own = await startCluster(disk);
+    const kept = await openStore(own.url, log);
+    const one = talk();
+    kept.keeper.conversation(one);
+    await kept.keeper.flush();
+    const filler = join(disk, 'filler');
+    fill(filler);
+    const samples = randomBytes(100_000);
+    let rows = 0;
+    const write = () => kept.keeper.audio({ conversation: one.id, side: 'caller', firstSample: 50_000 * rows++, samples }); // prettier-ignore
+    await until(() => {
+      write();
+      return kept.trouble() !== null;
+    });
+    rmSync(filler);
+    await until(() => kept.trouble() === null);
+    await kept.keeper.flush();
+    expect((await kept.reader.sound(one.id)).length()).resolves.toBe(50_000 * rows);
+    await kept.close();
+    await own.stop();
+  });
+
+  /** Until nothing more goes onto the disk. */
+  function fill(file: string): void {
+    const block = Buffer.alloc(256 * 1024);
+    const handle = openSync(file, 'w');
+    try {
+      for (;;) writeSync(handle, block);
+    } catch {
+      closeSync(handle);
+    }
+  }
 });

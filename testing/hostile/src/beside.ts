@@ -9,6 +9,8 @@ export class Beside {
   private answered = 0;
   private readonly abort = new AbortController();
   private readonly talking: Promise<void>;
+  private firstIsOver: () => void = () => undefined;
+  private readonly first = new Promise<void>((done) => (this.firstIsOver = done));
 
   constructor(
     private readonly service: ServiceUnderFire,
@@ -17,7 +19,9 @@ export class Beside {
     this.talking = this.talk();
   }
 
+  /** One talk at least is held to its end. */
   async end(): Promise<{ turns: number; answered: number }> {
+    await this.first;
     this.abort.abort();
     await this.talking;
     return { turns: this.turns, answered: this.answered };
@@ -38,6 +42,7 @@ export class Beside {
       const spoken = reports.filter(({ source }) => source === 'voice');
       this.turns += spoken.length;
       this.answered += spoken.filter(({ answered }) => answered).length;
+      this.firstIsOver();
     }
   }
 }

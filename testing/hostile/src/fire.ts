@@ -23,7 +23,7 @@ const SOUNDS_AT_ONCE = 3;
 export const KILLED = {
   'local ears': 'pocketsphinx/host.js',
   'the local voice': 'flite/host.js',
-  'a stand-in': 'thinker/main.js',
+  'a stand-in': 'alder/main.js',
   'a decoder at work': 'decode-host.js',
 };
 

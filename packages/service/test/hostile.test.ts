@@ -1,0 +1,16 @@
+/** The short form of `npm run bench faults`: everything that can come in, by a seed, with a talk beside it. */
+import { expect, it } from '@jest/globals';
+import { rmSync } from 'node:fs';
+import { campaign } from '@verbalon/hostile';
+import { freshFolder, root } from '../../../testing/service.js';
+
+it('nothing that comes in ends the service, loses a row, or writes one twice', async () => {
+  const folder = freshFolder();
+  const size = { seed: 11, items: 600, sounds: 12, requests: 60, kills: 1, stalls: 1, commits: 1 };
+  const { rows, crashes, beside } = await campaign(size, { root, folder });
+  expect(crashes).toBe(0);
+  for (const { what, tried, survived, lost, doubled } of rows)
+    expect({ what, survived, lost, doubled }).toEqual({ what, survived: tried, lost: 0, doubled: 0 });
+  expect(beside.turns).toBeGreaterThan(0);
+  rmSync(folder, { recursive: true, force: true });
+}, 300_000);
