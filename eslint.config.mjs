@@ -29,6 +29,11 @@ export default ts.config(
       'no-restricted-syntax': [
         'error',
         { selector: 'ExportDefaultDeclaration', message: 'no default exports' },
+        {
+          selector: 'BinaryExpression[operator="in"][left.type!="Literal"]',
+          message:
+            'names that come from outside are looked up with Object.hasOwn: every object has a "constructor"',
+        },
       ],
       eqeqeq: 'error',
     },

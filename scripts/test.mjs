@@ -18,8 +18,10 @@ const jest = [
 ];
 const COMPUTING =
   'packages/(core|protocol|client)/|standins/|test/(shell|project-files|files|stages|guard|card-parts|check|print)[.]';
-const SHORT_TALKS =
-  'cli/test/cli[.]|test/(alone|resume|cards|door|engines|engines-in-service|ears|database|decoding|stored|unhurt)[.]';
+const SHORT_TALKS = 'cli/test/cli[.]|test/(alone|resume|cards|engines|engines-in-service|ears|database)[.]';
+/** What hurts the machine as much as it can: after the talks of a browser, and the campaign after all others. */
+const HARD = 'test/(door|decoding|stored|unhurt)[.]';
+const CAMPAIGN = 'test/hostile[.]';
 const asked = process.argv.slice(2);
 
 async function run(program, args) {
@@ -30,19 +32,22 @@ async function run(program, args) {
   return code ?? 1;
 }
 
+const only = (pattern) => run(process.execPath, [...jest, '--testPathPatterns', pattern]);
+
 async function longTalks() {
-  const others = ['/node_modules/', '/dist/', COMPUTING, SHORT_TALKS];
+  const others = ['/node_modules/', '/dist/', COMPUTING, SHORT_TALKS, HARD, CAMPAIGN];
   return [await run(process.execPath, [...jest, '--testPathIgnorePatterns', ...others])];
 }
 
 async function theRest() {
-  const talks = await run(process.execPath, [...jest, '--testPathPatterns', SHORT_TALKS]);
+  const talks = await only(SHORT_TALKS);
+  const hard = await only(HARD);
   const least = ['-n', '19', process.execPath, ...jest];
-  return [talks, await run('nice', [...least, '--testPathPatterns', COMPUTING])];
+  return [talks, hard, await run('nice', [...least, '--testPathPatterns', COMPUTING])];
 }
 
 const codes =
   asked.length > 0
     ? [await run(process.execPath, [...jest, ...asked])]
-    : (await Promise.all([longTalks(), theRest()])).flat();
+    : [...(await Promise.all([longTalks(), theRest()])).flat(), await only(CAMPAIGN)];
 process.exit(Math.max(...codes));

@@ -7,7 +7,16 @@ import { campaign } from '@verbalon/hostile';
 import { round } from './stage.js';
 
 const root = fileURLToPath(new URL('../..', import.meta.url));
-const SIZE = { items: 50_000, sounds: 1_500, requests: 500, kills: 20, stalls: 10, commits: 5 };
+const SIZE = {
+  items: 50_000,
+  sounds: 1_500,
+  requests: 500,
+  crowd: 300,
+  kills: 20,
+  stalls: 10,
+  commits: 5,
+  restMs: 20_000,
+};
 
 export async function faultsBench(): Promise<object> {
   const seed = Number(process.env.VERBALON_SEED ?? 1);

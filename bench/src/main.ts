@@ -33,7 +33,7 @@ const benches: Record<string, () => Promise<object>> = {
 const makers: Record<string, () => Promise<object>> = { 'voice-weights': voiceWeightsBench };
 
 const asked = process.argv.slice(2);
-const unknown = asked.filter((name) => !(name in benches) && !(name in makers));
+const unknown = asked.filter((name) => !Object.hasOwn(benches, name) && !Object.hasOwn(makers, name));
 if (unknown.length > 0) {
   process.stderr.write(
     `there is no bench ${unknown.join(', ')}; there are ${Object.keys(benches).join(', ')}\n`,

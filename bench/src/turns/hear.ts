@@ -107,7 +107,7 @@ export class Recogniser {
     const sound = samples.slice(samplesOfMs(fromMs, HOUSE_RATE_HZ), samplesOfMs(toMs, HOUSE_RATE_HZ));
     const key = createHash('sha1').update(this.profile.key).update(sound).digest('hex');
     const found = this.known[key] ?? (await this.decode(sound));
-    if (!(key in this.known)) {
+    if (!Object.hasOwn(this.known, key)) {
       this.known[key] = found;
       if (++this.changed >= 200) this.keep();
     }

@@ -8,7 +8,7 @@ import { JournalPacker, JournalUnpacker } from '../src/journal/pack.js';
 import type { Happening, HeardWord, Unstamped } from '../src/conductor/happenings.js';
 import type { Order } from '../src/conductor/orders.js';
 import { speakable, spokenPhrases } from '../src/speaking/speakable.js';
-import { planned, show, Stage } from './stage.js';
+import { OVER_MS, planned, show, Stage } from './stage.js';
 
 /** Slots within slots, each with ten values; `twice` makes each value name the next slot two times. */
 function deepSlots(depth: number, twice: boolean): Record<string, string[]> {
@@ -59,6 +59,22 @@ describe('templates', () => {
     expect(() => expandPhrases({ phrases, slots })).toThrow(
       expect.objectContaining({ detail: expect.stringMatching(words), path: '/phrases/0' }),
     );
+  });
+});
+
+describe('words that every object has', () => {
+  it.each([
+    'constructor',
+    'toString',
+    'twenty constructor',
+    'a constructor',
+    'two valueOf',
+    'hasOwnProperty thousand',
+  ])('are words like others: "%s"', (said) => {
+    const stage = new Stage(planned({}, { written: true }));
+    stage.say(said);
+    stage.wait(OVER_MS);
+    expect(stage.last('think').messages.at(-1)!.text.toLowerCase()).toContain(said.split(' ').find((word) => /[A-Z]|constructor/.test(word))!.toLowerCase()); // prettier-ignore
   });
 });
 

@@ -3,8 +3,9 @@ import { afterEach, beforeEach, describe, expect, it, jest } from '@jest/globals
 import fc from 'fast-check';
 import { readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
-import { KEPT_SOUND } from '@verbalon/core';
+import { KEPT_SOUND, NOTHING_USED } from '@verbalon/core';
 import { Ledger } from '../src/engines/ledger.js';
+import { Admission } from '../src/talk/admission.js';
 import { Axis } from '../src/talk/axis.js';
 import { CallerSound } from '../src/talk/caller-sound.js';
 import { HeardLane } from '../src/talk/heard-lane.js';
@@ -216,5 +217,46 @@ describe('the money of a talk', () => {
     ]);
     spending.add('tts', 'voice', { characters: 20, requests: 1 }, null, true);
     expect(spending.sums()).toEqual([{ currency: 'EUR', cost: 6, wasted: 0, saved: 1 }]);
+  });
+});
+
+describe('what was running when the caller left', () => {
+  it('is booked when it says what it has used, as waste where it was', () => {
+    const kept: [string | null, number | null][] = [];
+    const spending = new Spending({
+      prices: () => ({ currency: 'EUR', request: 1 }),
+      usedBefore: () => NOTHING_USED,
+      spentToday: () => 0,
+      budget: { currency: 'EUR', talk: 1 },
+      keep: (uses, turn) => uses.forEach(({ waste }) => kept.push([waste, turn])),
+      warn: () => undefined,
+      usedUp: () => kept.push(['used up', null]),
+    });
+    spending.close();
+    spending.add('llm', 'mind', { tokensIn: 20, tokensOut: 3, requests: 1 }, 'cancelled');
+    expect(kept).toEqual([['cancelled', null]]);
+  });
+});
+
+describe('admission', () => {
+  it('lets in what is measured to fit, more or fewer as talks turn out to cost', () => {
+    let talks = 0;
+    const admission = new Admission({ talks: () => talks });
+    const usual = admission.most;
+    expect(usual).toBeGreaterThanOrEqual(30);
+    talks = usual;
+    expect(admission.full()).toMatch(/talks go on, and no more fit; come again in 10 s/);
+    for (let i = 0; i < 40; i++) admission.learn(0.2);
+    expect(admission.most).toBeGreaterThan(2 * usual);
+    expect(admission.full()).toBeNull();
+    for (let i = 0; i < 40; i++) admission.learn(1);
+    expect(admission.most).toBeLessThanOrEqual(usual);
+    expect(admission.full()).not.toBeNull();
+    // A busy machine lets a few in all the same, and learns nothing from none.
+    talks = 0;
+    for (let i = 0; i < 40; i++) admission.learn(1);
+    expect(admission.full()).toBeNull();
+    admission.stop();
+    expect(new Admission({ talks: () => 3, most: 3 }).full()).not.toBeNull();
   });
 });

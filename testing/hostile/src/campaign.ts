@@ -11,10 +11,14 @@ export interface CampaignSize {
   items: number;
   sounds: number;
   requests: number;
+  /** Callers who come at once. */
+  crowd: number;
   /** Of each kind of process. */
   kills: number;
   stalls: number;
   commits: number;
+  /** After everything the service is left alone for so long before its memory is looked at, in ms. */
+  restMs: number;
 }
 
 export interface CampaignRow {
@@ -36,6 +40,8 @@ export interface CampaignResult {
   memoryAfterMb: number;
   /** After a kill of the service itself: how much of the last moments was not stored at most, in ms. */
   lostAtKillMs: number;
+  /** Of a crowd that came at once: let in, told to come again, and the longest wait for either, in ms. */
+  crowd: { admitted: number; told: number; slowestMs: number };
   /** The talk beside it: its turns, and how many were answered. */
   beside: { turns: number; answered: number };
   stopMs: number;
@@ -43,8 +49,6 @@ export interface CampaignResult {
 
 /** A stall that is longer than a query is waited for, in ms. */
 const STALL_MS = 6_500;
-/** After everything the service is left alone for so long before its memory is looked at, in ms. */
-const REST_MS = 10_000;
 
 export async function campaign(size: CampaignSize, options: UnderFireOptions): Promise<CampaignResult> {
   const service = await ServiceUnderFire.start(options);
@@ -67,6 +71,8 @@ export async function campaign(size: CampaignSize, options: UnderFireOptions): P
   row('mutated sound files', size.sounds, await fire.sounds(size.sounds, 1_000));
   row('requests', size.requests, await fire.requests(size.requests));
   row('ways of a bad engine', Object.keys(BAD_WAYS).length, await fire.badWays());
+  const crowd = await fire.crowd(size.crowd);
+  row('callers at once', size.crowd, crowd.admitted + crowd.told);
   const stalls = await fire.whileWriting(size.stalls, async () => {
     service.proxy.stall();
     await pause(STALL_MS);
@@ -96,11 +102,11 @@ export async function campaign(size: CampaignSize, options: UnderFireOptions): P
   });
   row('kills: the database', size.kills, database.survived, database.lost, database.doubled);
   const { turns, answered } = await beside.end();
-  await pause(REST_MS);
+  await pause(size.restMs);
   const memoryAfterMb = service.memoryMb();
   const killed = await fire.killService(size.kills);
   row('kills: the service itself', size.kills, killed.survived, killed.lost, killed.doubled);
   const { crashes } = service;
   const stopMs = await service.stop();
-  return { rows, crashes, healthWorstMs: worstMs, memoryBeforeMb, memoryAfterMb, lostAtKillMs: killed.behindMs, beside: { turns, answered }, stopMs }; // prettier-ignore
+  return { rows, crashes, healthWorstMs: worstMs, memoryBeforeMb, memoryAfterMb, lostAtKillMs: killed.behindMs, crowd, beside: { turns, answered }, stopMs }; // prettier-ignore
 }

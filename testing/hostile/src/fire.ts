@@ -1,4 +1,5 @@
 /** What is sent to the service, and how it is struck. Everything counts as survived that is answered, or refused with words, in time. */
+import { once } from 'node:events';
 import { readdirSync, readFileSync } from 'node:fs';
 import { connect } from 'node:net';
 import { join } from 'node:path';
@@ -19,6 +20,12 @@ const LINES = 8;
 const ITEMS_A_SECOND = 150;
 const ITEMS_A_LINE = 300;
 const SOUNDS_AT_ONCE = 3;
+const ARRIVE = {
+  kind: 'arrive',
+  line: 'web',
+  assistant: 'fire',
+  audio: { encoding: 's16le', rateHz: 16_000 },
+};
 /** Processes of the service, by what stands in their command lines. */
 export const KILLED = {
   'local ears': 'pocketsphinx/host.js',
@@ -68,13 +75,7 @@ export class Fire {
         closed,
       ]);
       if (!open && this.service.child.exitCode !== null) return false;
-      const arrive = {
-        kind: 'arrive',
-        line: 'web',
-        assistant: 'fire',
-        audio: { encoding: 's16le', rateHz: 16_000 },
-      };
-      if (this.random() < 0.9) socket.send(JSON.stringify(arrive));
+      if (this.random() < 0.9) socket.send(JSON.stringify(ARRIVE));
       while (sent < count && socket.readyState === socket.OPEN) {
         socket.send(hostileItem(seed + sent++));
         if (sent % 15 === 0) await pause((15 * 1_000) / ITEMS_A_SECOND);
@@ -84,6 +85,26 @@ export class Fire {
       if (!(await inTime(closed))) return false;
     }
     return true;
+  }
+
+  /** So many callers at once. @returns how many were let in, how many were told to come again, and how long the slowest waited, in ms */
+  async crowd(count: number): Promise<{ admitted: number; told: number; slowestMs: number }> {
+    const sum = { admitted: 0, told: 0, slowestMs: 0 };
+    const sockets = Array.from({ length: count }, () => new WebSocket(lineAddress(this.service.address)));
+    await Promise.all(
+      sockets.map(async (socket) => {
+        socket.on('error', () => undefined);
+        await new Promise((done) => socket.once('open', done));
+        const fromMs = performance.now();
+        socket.send(JSON.stringify(ARRIVE));
+        const [first] = (await once(socket, 'message')) as [Buffer];
+        sum.slowestMs = Math.max(sum.slowestMs, performance.now() - fromMs);
+        if (first.toString().startsWith('{"kind":"admitted"')) sum.admitted++;
+        else if (first.toString().includes('"service-full"')) sum.told++;
+      }),
+    );
+    for (const socket of sockets) socket.close();
+    return sum;
   }
 
   async sounds(count: number, from: number): Promise<number> {

@@ -95,7 +95,7 @@ export function thoughtLate(desk: Desk, { thought }: HappeningOf<'thoughtLate'>)
   if (reply?.thought !== thought || reply.written !== '' || reply.second || reply.hushed)
     return desk.ignore('thoughtLate', thought);
   const engine = engineFor(desk, 'llm', reply.tried);
-  if (engine === null || engine in desk.state.resting) return;
+  if (engine === null || Object.hasOwn(desk.state.resting, engine)) return;
   reply.second = { thought: desk.newId(), engine };
   thinkOrder(
     desk,

@@ -109,7 +109,7 @@ export function sumOf(uses: readonly Use[]): CostSum[] {
 /** What the same uses would have cost with other engines, by role; null for a role whose engine has no prices. */
 export function withOther(uses: readonly Use[], prices: Partial<Record<EngineRole, Prices | null>>): Use[] {
   return uses.map((use) => {
-    if (!(use.role in prices)) return use;
+    if (!Object.hasOwn(prices, use.role)) return use;
     const other = prices[use.role] ?? null;
     return { ...use, cost: other && priceOf(other, use), currency: other?.currency ?? null, saved: 0 };
   });

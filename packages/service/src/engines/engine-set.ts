@@ -152,7 +152,9 @@ export class EngineSet implements Engines {
 
   async prepareEars({ name, profile, plan }: Assistant, ears: string): Promise<void> {
     if (!profile) return;
-    const names = [...new Set(profile.sentences.flat())].filter((word) => !(word in profile.pronunciations));
+    const names = [...new Set(profile.sentences.flat())].filter(
+      (word) => !Object.hasOwn(profile.pronunciations, word),
+    );
     let guessed = {};
     for (const voice of plan.lineup.tts)
       guessed = {

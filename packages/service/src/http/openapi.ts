@@ -38,7 +38,7 @@ function describe({ id, summary, path, query, body, answers, example }: Operatio
     in: 'query',
     required: false,
     schema,
-    ...(example?.query && name in example.query ? { example: example.query[name] } : {}),
+    ...(example?.query && Object.hasOwn(example.query, name) ? { example: example.query[name] } : {}),
   }));
   return {
     operationId: id,

@@ -6,15 +6,14 @@ import { Fault, HOUSE_RATE_HZ, Resampler } from '@verbalon/core';
 import type { FromDecodeHost, ToDecodeHost } from './decoding.js';
 import { readSoundFile } from './sound-file.js';
 
-const tell = (message: FromDecodeHost) => void process.send!(message);
+const tell = (message: FromDecodeHost, then?: () => void) => void process.send!(message, undefined, {}, then);
+/** What was told last must have gone out. */
+const end = () => process.disconnect();
 let wake: (() => void) | null = null;
 let asked = 0;
 
 process.on('message', (message: ToDecodeHost) => {
-  if (message.kind === 'decode')
-    return void decode(message.file)
-      .catch(failed)
-      .then(() => process.disconnect());
+  if (message.kind === 'decode') return void decode(message.file).catch(failed);
   asked++;
   wake?.();
 });
@@ -22,7 +21,7 @@ process.on('disconnect', () => process.exit(0));
 
 function failed(error: unknown): void {
   const fault = error instanceof Fault ? error : new Fault('sound-damaged', 'it cannot be decoded');
-  tell({ kind: 'fault', code: fault.code, detail: fault.detail });
+  tell({ kind: 'fault', code: fault.code, detail: fault.detail }, end);
 }
 
 async function decode(file: string): Promise<void> {
@@ -40,5 +39,5 @@ async function decode(file: string): Promise<void> {
     await give(resampler!.push(samples), share);
   }
   if (resampler) await give(resampler.flush(), 1);
-  tell({ kind: 'end' });
+  tell({ kind: 'end' }, end);
 }

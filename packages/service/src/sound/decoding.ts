@@ -85,7 +85,10 @@ class DecodeHost {
     this.child.once('error', (error) =>
       this.fail('sound-damaged', `it cannot be decoded here: ${error.message}`),
     );
-    this.child.once('exit', () => this.fail('sound-damaged', 'decoding it took more memory or time than any good file does')); // prettier-ignore
+    // Comes after everything that it has sent, unlike its exit.
+    this.child.once('disconnect', () =>
+      this.fail('sound-damaged', 'decoding it took more memory or time than any good file does'),
+    );
     this.post({ kind: 'decode', file });
     for (let i = 0; i < AHEAD; i++) this.post({ kind: 'more' });
     this.waitForNext();

@@ -2,9 +2,14 @@
 import { grouped, ordinalText, readNumber, unitOf } from './numbers.js';
 import type { Rule } from './rules.js';
 
-const CURRENCIES: Record<string, string> = {
-  euro: '€', euros: '€', dollar: '$', dollars: '$', pound: '£', pounds: '£',
-}; // prettier-ignore
+const CURRENCIES = new Map([
+  ['euro', '€'],
+  ['euros', '€'],
+  ['dollar', '$'],
+  ['dollars', '$'],
+  ['pound', '£'],
+  ['pounds', '£'],
+]); // prettier-ignore
 const HUNDREDTHS = new Set(['cent', 'cents', 'pence', 'penny']);
 /** Before one of these even a small number is written in digits. */
 const MEASURES = new Set(
@@ -42,7 +47,7 @@ function readDecimal(
 export const money: Rule = (words, at) => {
   const amount = readDecimal(words, at);
   if (!amount) return null;
-  const sign = CURRENCIES[words[at + amount.count] ?? ''];
+  const sign = CURRENCIES.get(words[at + amount.count] ?? '');
   if (!sign) return null;
   const after = at + amount.count + 1;
   const joined = Number(words[after] === 'and');

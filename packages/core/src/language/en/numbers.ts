@@ -3,17 +3,22 @@
 const UNITS = ['zero', 'one', 'two', 'three', 'four', 'five', 'six', 'seven', 'eight', 'nine'];
 const TEENS = ['ten', 'eleven', 'twelve', 'thirteen', 'fourteen', 'fifteen', 'sixteen', 'seventeen', 'eighteen', 'nineteen']; // prettier-ignore
 const TENS = ['', '', 'twenty', 'thirty', 'forty', 'fifty', 'sixty', 'seventy', 'eighty', 'ninety'];
-const ORDINALS: Record<string, number> = Object.fromEntries(
+/** Words that are said are looked up in maps: every object has a "constructor". */
+const ORDINALS = new Map(
   'zeroth first second third fourth fifth sixth seventh eighth ninth tenth eleventh twelfth thirteenth fourteenth fifteenth sixteenth seventeenth eighteenth nineteenth'
     .split(' ')
-    .map((word, i) => [word, i]),
+    .map((word, i) => [word, i] as const),
 );
-const TENS_ORDINALS: Record<string, number> = Object.fromEntries(
+const TENS_ORDINALS = new Map(
   'twentieth thirtieth fortieth fiftieth sixtieth seventieth eightieth ninetieth'
     .split(' ')
-    .map((word, i) => [word, 20 + 10 * i]),
+    .map((word, i) => [word, 20 + 10 * i] as const),
 );
-const SCALES: Record<string, number> = { thousand: 1e3, million: 1e6, billion: 1e9 };
+const SCALES = new Map([
+  ['thousand', 1e3],
+  ['million', 1e6],
+  ['billion', 1e9],
+]);
 
 export interface ReadNumber {
   value: number;
@@ -39,7 +44,7 @@ export function readBelow100(words: Words, at: number): ReadNumber | null {
     const next = words[at + 1] ?? '';
     const unit = UNITS.indexOf(next);
     if (unit >= 1) return { value: tens * 10 + unit, count: 2, ordinal: false };
-    const ordinal = ORDINALS[next];
+    const ordinal = ORDINALS.get(next);
     if (ordinal !== undefined && ordinal >= 1 && ordinal <= 9)
       return { value: tens * 10 + ordinal, count: 2, ordinal: true };
     return { value: tens * 10, count: 1, ordinal: false };
@@ -48,7 +53,7 @@ export function readBelow100(words: Words, at: number): ReadNumber | null {
   if (teen >= 0) return { value: 10 + teen, count: 1, ordinal: false };
   const unit = UNITS.indexOf(word);
   if (unit >= 0) return { value: unit, count: 1, ordinal: false };
-  const ordinal = ORDINALS[word] ?? TENS_ORDINALS[word];
+  const ordinal = ORDINALS.get(word) ?? TENS_ORDINALS.get(word);
   return ordinal === undefined ? null : { value: ordinal, count: 1, ordinal: true };
 }
 
@@ -60,7 +65,7 @@ function readBelow1000(words: Words, at: number): ReadNumber | null {
   let { value, count } = first;
   const hundred = words[at + count];
   if (hundred === 'hundredth') return { value: value * 100, count: count + 1, ordinal: true };
-  if (hundred !== 'hundred') return article && !(hundred! in SCALES) ? null : first;
+  if (hundred !== 'hundred') return article && !SCALES.has(hundred!) ? null : first;
   value *= 100;
   count++;
   const joined = Number(words[at + count] === 'and');
@@ -77,7 +82,7 @@ export function readNumber(words: Words, at: number): ReadNumber | null {
   let group = first.value;
   let total = 0;
   for (;;) {
-    const scale = SCALES[words[at + count] ?? ''];
+    const scale = SCALES.get(words[at + count] ?? '');
     if (scale === undefined || group === 0) return { value: total + group, count, ordinal: false };
     total += group * scale;
     count++;
