@@ -16,12 +16,6 @@ import {
 } from '../../../testing/service.js';
 
 const QUIET = ['--no-sandbox', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--no-first-run', '--disable-quic']; // prettier-ignore
-const MICROPHONE = [
-  '--use-fake-device-for-media-stream',
-  '--use-fake-ui-for-media-stream',
-  `--use-file-for-fake-audio-capture=${join(root, 'demo/recordings/baker-interrupts.wav')}%noloop`,
-];
-
 /** A question after a while of silence, for a microphone whose talk begins with a greeting. */
 function lateQuestion(silenceS: number): string {
   const { channels, rateHz } = readWav(walker('miller-asks'));
@@ -33,7 +27,21 @@ function lateQuestion(silenceS: number): string {
   writeFileSync(file, writeWav([toPcm16(sound)], rateHz));
   return file;
 }
-const recordings = { bunks: lateQuestion(4) };
+/** A walker who waits so long that the greeting is over by then, on a busy machine too. */
+function lateWalker(name: string, silenceS: number): string {
+  const { channels, rateHz } = readWav(walker(name));
+  const sound = new Float32Array(silenceS * rateHz + channels[0]!.length);
+  sound.set(channels[0]!, silenceS * rateHz);
+  const file = join(freshFolder(), 'late-walker.wav');
+  writeFileSync(file, writeWav([toPcm16(sound)], rateHz));
+  return file;
+}
+const recordings = { bunks: lateQuestion(4), baker: lateWalker('baker-interrupts', 5) };
+const MICROPHONE = [
+  '--use-fake-device-for-media-stream',
+  '--use-fake-ui-for-media-stream',
+  `--use-file-for-fake-audio-capture=${recordings.baker}%noloop`,
+];
 
 let service: RunningService;
 const browsers: Browser[] = [];

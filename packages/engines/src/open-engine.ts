@@ -49,7 +49,7 @@ function engineOf(
     case 'pocketsphinx':
       return new PocketSphinxEngine({ name, title, languages, hosts: card.hosts ?? 2, workFolder });
     case 'flite':
-      return new FliteEngine({ name, title, languages, voices: card.voices, hosts: card.hosts ?? 2 });
+      return new FliteEngine({ name, title, languages, voices: card.voices, hosts: card.hosts ?? 1 });
     case 'echo':
       return new EchoEngine(name, title, languages);
     case 'answers': {

@@ -230,7 +230,7 @@ describe('a disk that is full', () => {
     rmSync(filler);
     await until(() => kept.trouble() === null);
     await kept.keeper.flush();
-    expect((await kept.reader.sound(one.id)).length()).resolves.toBe(50_000 * rows);
+    expect(await (await kept.reader.sound(one.id)).length()).toBe(50_000 * rows);
     await kept.close();
     await own.stop();
   });

@@ -20,6 +20,8 @@ export class TalkSession {
   private captured = 0;
   private capturedAt = 0;
   private leaving = false;
+  /** Talks that were begun or ended: what comes of an earlier one is let go. */
+  private attempts = 0;
   private pressedAt = 0;
   private latched = false;
   devices: DeviceChoice = { input: '', output: '' };
@@ -38,6 +40,7 @@ export class TalkSession {
   async begin(source: Source, assistant: string | undefined, floor: 'open' | 'press'): Promise<void> {
     this.end();
     this.leaving = false;
+    const attempt = ++this.attempts;
     this.set({ ...emptyView, connection: 'opening' });
     try {
       const what =
@@ -46,10 +49,13 @@ export class TalkSession {
           : source.kind === 'microphone'
             ? 'microphone'
             : 'none';
-      this.sound = await SoundEnd.open(what, this.devices);
-      await this.connect(this.sound, source, assistant, floor);
+      const sound = await SoundEnd.open(what, this.devices);
+      // It was ended, or begun anew, while the browser asked for the microphone.
+      if (attempt !== this.attempts) return sound.close();
+      this.sound = sound;
+      await this.connect(sound, source, assistant, floor, attempt);
     } catch (error) {
-      this.fail(error);
+      if (attempt === this.attempts) this.fail(error);
     }
   }
 
@@ -58,8 +64,9 @@ export class TalkSession {
     source: Source,
     assistant: string | undefined,
     floor: 'open' | 'press',
+    attempt: number,
   ): Promise<void> {
-    this.line = await Line.connect(
+    const line = await Line.connect(
       () => new WebSocket(lineAddress(location.origin)) as unknown as SocketLike,
       location.origin,
       {
@@ -74,6 +81,7 @@ export class TalkSession {
       },
       {
         message: (message) => {
+          if (attempt !== this.attempts) return;
           if (message.kind === 'admitted')
             sound.ducksByItself(message.interrupt !== 'key' && message.floor === 'open');
           if (message.kind === 'duck') sound.duck();
@@ -84,10 +92,18 @@ export class TalkSession {
             this.set({ ...this.view, pressed: false });
         },
         sound: (frame) => sound.play(frame),
-        connection: (state) => this.set({ ...this.view, connection: state === 'lost' ? 'away' : 'open' }),
-        closed: ({ code }) => this.lost(code),
+        connection: (state) =>
+          attempt === this.attempts &&
+          this.set({ ...this.view, connection: state === 'lost' ? 'away' : 'open' }),
+        // An old line's end is nothing to a new talk.
+        closed: ({ code }) => attempt === this.attempts && this.lost(code),
       },
     );
+    if (attempt !== this.attempts) {
+      line.leave();
+      return line.close();
+    }
+    this.line = line;
     const meter = new Meter(sound.rateHz);
     sound.start({
       captured: (firstSample, samples) => {
@@ -171,6 +187,7 @@ export class TalkSession {
   }
 
   end(): void {
+    this.attempts++;
     this.leaving = true;
     this.line?.leave();
     this.line?.close();

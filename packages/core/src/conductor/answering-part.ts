@@ -38,6 +38,7 @@ export function newReply(turn: Turn, thought: number | null, asked: string): Rep
     turn,
     asked,
     closing: false,
+    handsOver: false,
     tried: [],
     second: null,
     continues: false,
@@ -112,8 +113,16 @@ function give(desk: Desk, reply: Reply): void {
   if (reply.written !== '')
     desk.tell({ kind: 'reply', turn: reply.turn.turn, text: reply.written }, 'the head start was right');
   for (const speech of reply.speeches) if (speech.audioMs > 0) tellSpeech(desk, reply, speech);
+  tellHandOver(desk, reply);
   awaitFiller(desk);
   advance(desk, { reply, how: 'given' });
+}
+
+/** Told when the answer is given: nobody has asked yet for one that was begun ahead. */
+function tellHandOver(desk: Desk, reply: Reply): void {
+  if (!reply.handsOver) return;
+  reply.handsOver = false;
+  desk.tell({ kind: 'handOver', turn: reply.turn.turn }, 'the engine asks for a person');
 }
 
 function thinking(desk: Desk, thought: number): Thinking | null {
@@ -141,8 +150,8 @@ export function thoughtDone(desk: Desk, { thought, closes }: HappeningOf<'though
   if (found.reply.written.trim() === '')
     return failed(desk, found, thought, 'thought-empty', 'the model ended its answer without a word');
   if (closes === 'end') found.reply.closing = true;
-  if (closes === 'hand over')
-    desk.tell({ kind: 'handOver', turn: found.reply.turn.turn }, 'the engine asks for a person');
+  if (closes === 'hand over') found.reply.handsOver = true;
+  if (found.how === 'given') tellHandOver(desk, found.reply);
   finishWriting(desk, found);
 }
 

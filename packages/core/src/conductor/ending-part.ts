@@ -189,6 +189,8 @@ export function endTurn(desk: Desk, reason: string): void {
   const { turn, reply } = desk.state;
   if (!turn) return;
   stopWaiting(desk, reason);
+  // It was this turn's: the next one is not to end by it.
+  desk.clearTimer('release', reason);
   const open = openOne(turn);
   if (open) closeSegment(desk, open, desk.nowMs, reason);
   turn.times.endpointMs = desk.nowMs;

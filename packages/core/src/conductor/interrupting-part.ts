@@ -74,7 +74,8 @@ function mergeInto(state: State, earlier: Turn): void {
     stretchMs: later?.stretchMs ?? 0,
     headStarts: earlier.headStarts + (later?.headStarts ?? 0),
     headStartKept: false,
-    pressed: later?.pressed ?? earlier.pressed,
+    // A key that was let go holds the floor for nobody: a pause is only a pause again.
+    pressed: later?.pressed ?? state.press !== null,
     corrections: earlier.corrections + (later?.corrections ?? 0),
     deaf: earlier.deaf || (later?.deaf ?? false),
     reliefs: [...earlier.reliefs, ...(later?.reliefs ?? [])],
@@ -152,6 +153,8 @@ export function resume(desk: Desk, reason: string): boolean {
   state.turn = null;
   state.reply = {
     ...newReply(turn, cut.thought, ''),
+    closing: cut.closing,
+    handsOver: cut.handsOver,
     tried: cut.tried,
     second: cut.second,
     cutter: cut.cutter,

@@ -85,6 +85,8 @@ export interface Reply {
   asked: string;
   /** The talk ends with it. */
   closing: boolean;
+  /** Its engine asks for a person, and the line was not told yet. */
+  handsOver: boolean;
   /** Models that think it, the last one now; and one that is asked beside it. */
   tried: string[];
   second: { thought: number; engine: string } | null;

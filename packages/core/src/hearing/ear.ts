@@ -87,6 +87,11 @@ export class Ear {
     return events;
   }
 
+  /** So much sound was not there: time goes on without it. @param count samples at HOUSE_RATE_HZ, of whole frames */
+  skip(count: number): void {
+    this.frames += Math.round(count / FRAME_SAMPLES);
+  }
+
   private step(frame: Frame): EarEvent | null {
     this.frame = frame;
     const index = this.frames++;

@@ -79,6 +79,8 @@ export abstract class CardedEngine<C extends WiredCard> {
   }
 
   protected exchange(values: Values, signal: AbortSignal): Exchange {
+    // Whoever has gone before anything was sent costs the engine nothing.
+    signal.throwIfAborted();
     this.checkKey();
     const { name, card, folder } = this.options;
     const { send, receive } = card;

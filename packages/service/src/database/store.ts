@@ -42,7 +42,7 @@ export async function openStore(url: string, log: Logger, behind?: KeeperOptions
   return {
     keeper,
     reader: new Reader(db),
-    tryouts: new TryoutStore(db),
+    tryouts: new TryoutStore(connections),
     trouble: () => look.trouble ?? keeper.trouble(),
     close: async () => {
       look.stop();

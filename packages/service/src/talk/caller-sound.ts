@@ -2,12 +2,14 @@
  * The caller's sound at the house rate: what comes in is resampled and put in order. What of it is heard, without our own
  * voice, is kept long enough for pre-roll.
  */
-import { HOUSE_RATE_HZ, Resampler, samplesOfMs, toFloats, toPcm16 } from '@verbalon/core';
+import { FRAME_SAMPLES, HOUSE_RATE_HZ, Resampler, samplesOfMs, toFloats, toPcm16 } from '@verbalon/core';
 
 /** Enough for a long segment that goes to another engine from its beginning, in ms. */
 const KEPT_MS = 60_000;
-/** A hole up to this is filled with silence; a larger one is a line that lost its place, in ms. */
+/** Of a hole so much is filled with silence; what is longer is only counted, in ms. */
 const MOST_HOLE_MS = 10_000;
+/** Time goes on by whole frames of the ear, in samples at the house rate. */
+const STEP_SAMPLES = 2 * FRAME_SAMPLES;
 
 export interface Arrival {
   /** Where it begins, in samples at the house rate. */
@@ -16,6 +18,8 @@ export interface Arrival {
   floats: Float32Array;
   /** Sound that was missing before it, in ms. */
   missingMs: number;
+  /** Of that, samples at the house rate that are only counted: they come before `from`. */
+  skipped: number;
 }
 
 export class CallerSound {
@@ -38,7 +42,10 @@ export class CallerSound {
 
   /** Takes a frame; what was there already is left out, what is missing becomes silence. Null when nothing of it is new. */
   take(firstSample: number, samples: Int16Array): Arrival | null {
-    const hole = Math.min(firstSample - this.expected, samplesOfMs(MOST_HOLE_MS, this.rateHz));
+    const gap = firstSample - this.expected;
+    const tooLong = Math.max(0, gap - samplesOfMs(MOST_HOLE_MS, this.rateHz));
+    const skipped = Math.floor((tooLong * HOUSE_RATE_HZ) / this.rateHz / STEP_SAMPLES) * STEP_SAMPLES;
+    const hole = gap - Math.round((skipped * this.rateHz) / HOUSE_RATE_HZ);
     const fresh = hole < 0 ? samples.subarray(-hole) : samples;
     if (fresh.length === 0) return null;
     const missing = Math.max(0, hole);
@@ -47,9 +54,10 @@ export class CallerSound {
     this.expected = firstSample + samples.length;
     const floats = this.resampler.push(toFloats(input));
     const out = toPcm16(floats);
+    this.arrived += skipped;
     const from = this.arrived;
     this.arrived += out.length;
-    return { from, samples: out, floats, missingMs: (missing * 1000) / this.rateHz };
+    return { from, samples: out, floats, missingMs: (Math.max(0, gap) * 1000) / this.rateHz, skipped };
   }
 
   /** Samples that follow on the last ones kept. */
@@ -61,6 +69,15 @@ export class CallerSound {
     this.kept.set(last.subarray(0, head), at);
     this.kept.set(last.subarray(head), 0);
     this.length += samples.length;
+  }
+
+  /** So many samples were not there: they are silence. */
+  skip(count: number): void {
+    const at = this.length % this.kept.length;
+    const zeros = Math.min(count, this.kept.length);
+    for (let i = 0; i < zeros; i++) this.kept[(at + i) % this.kept.length] = 0;
+    if (count > this.kept.length) this.kept.fill(0);
+    this.length += count;
   }
 
   /** What is kept of the sound from `fromMs` on, up to `toMs` or (null) to where it has come. */

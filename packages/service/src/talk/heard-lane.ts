@@ -85,6 +85,11 @@ export class HeardLane {
     for (const one of this.spoken.values()) one.stopped = true;
   }
 
+  /** It will never be played. */
+  forget(speech: number): void {
+    this.spoken.delete(speech);
+  }
+
   /** Everything said so far has been played, or never will be. */
   clear(): void {
     this.spoken.clear();

@@ -12,6 +12,8 @@ interface Hearing {
   closed: boolean;
   /** Samples that went into it. */
   count: number;
+  /** What it cost is booked. */
+  spent: boolean;
 }
 
 export class Hearings {
@@ -31,7 +33,7 @@ export class Hearings {
       .of('stt', engine)
       .open({ language, profile, talk: id, alone, stay, signal: abort.signal });
     const before = this.sound.between(fromMs, toMs);
-    const hearing = { engine, stream, abort, closed: false, count: before.length };
+    const hearing = { engine, stream, abort, closed: false, count: before.length, spent: false };
     this.running.set(recognition, hearing);
     stream.push(before);
     this.listen(recognition, hearing, fromMs).catch((error: unknown) => this.talk.fail(error));
@@ -99,7 +101,11 @@ export class Hearings {
       this.talk.happen({ kind: 'final', recognition, words: heard, alternatives });
   }
 
-  private spend({ engine, count }: Hearing, waste: 'cancelled' | 'failed' | null): void {
+  /** Once: its final may be on its way through a stage when it is dropped. */
+  private spend(hearing: Hearing, waste: 'cancelled' | 'failed' | null): void {
+    if (hearing.spent) return;
+    hearing.spent = true;
+    const { engine, count } = hearing;
     this.talk.spending.add('stt', engine, { audioMs: msOfSamples(count, HOUSE_RATE_HZ), requests: 1 }, waste);
   }
 }

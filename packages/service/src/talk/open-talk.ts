@@ -73,11 +73,16 @@ export function openTalk(
     failed: () => call.fail({ ...troubleOf('internal', 'the talk ends here; it is stored'), fatal: true }),
     begun: () => engines.listen((engine, resting) => talk.happen({ kind: 'engineIs', engine, resting })),
   });
-  call.swap = (role, engine) => void swap(host, assistant, talk, role, engine);
+  // As the conductor has it by now: what was swapped stays when a language changes.
+  const lineup = { ...plan.lineup };
+  call.swap = (role, engine) => {
+    swap(host, assistant, talk, role, engine);
+    lineup[role] = [engine, ...lineup[role].filter((name) => name !== engine)];
+  };
   let languages: Languages = { hears: plan.language, speaks: spokenLanguage(plan) };
   call.setLanguage = (wanted) => {
     const next = { hears: wanted.hears ?? languages.hears, speaks: wanted.speaks ?? languages.speaks };
-    talk.happen({ kind: 'languageSet', ...next, lineup: lineupFor(engines, plan, next) });
+    talk.happen({ kind: 'languageSet', ...next, lineup: lineupFor(engines, lineup, next) });
     languages = next;
   };
   return talk;
@@ -130,7 +135,7 @@ interface Languages {
 }
 
 /** Of the assistant's engines those that know the languages. @throws ProblemError `language-unknown` where of a role none does */
-function lineupFor(engines: EngineSet, { lineup }: Plan, { hears, speaks: spoken }: Languages) {
+function lineupFor(engines: EngineSet, lineup: Plan['lineup'], { hears, speaks: spoken }: Languages) {
   const knowing = (role: EngineRole) => {
     const tag = role === 'stt' ? hears : spoken;
     const known = lineup[role].filter((name) => speaks(engines.of(role, name), tag));

@@ -32,6 +32,8 @@ export class PhraseStore {
   private readonly phrases = new Map<string, TtsEvent>();
   /** Texts by whatever engine and voice. */
   private readonly byText = new Map<string, string>();
+  /** What must be there when every voice is gone: it never gives way. */
+  private readonly forGood = new Set<string>();
   private bytes = 0;
 
   /** @param folder where what is kept for good lies from one start to the next; null for nowhere */
@@ -59,8 +61,9 @@ export class PhraseStore {
 
   /** What must be there even when the service starts without any voice. */
   keepForGood(engine: string, said: Said, events: readonly TtsEvent[]): void {
-    this.keep(engine, said, events);
     const key = keyOf(engine, said);
+    this.forGood.add(key);
+    this.keep(engine, said, events);
     const found = this.phrases.get(key);
     if (this.folder === null || !found) return;
     mkdirSync(this.folder, { recursive: true });
@@ -77,6 +80,7 @@ export class PhraseStore {
       try {
         const { key, text, words } = JSON.parse(readFileSync(join(folder, name), 'utf8')) as Kept;
         const { channels } = readWav(readFileSync(join(folder, name.replace(/json$/, 'wav'))));
+        this.forGood.add(key);
         this.put(key, text, { kind: 'audio', samples: toPcm16(channels[0]!), words });
       } catch {
         // A file that was half written is made anew when there is a voice.
@@ -92,6 +96,7 @@ export class PhraseStore {
     this.bytes += samples.byteLength;
     for (const [oldest, { samples: gone }] of this.phrases) {
       if (this.bytes <= this.mostBytes) break;
+      if (this.forGood.has(oldest)) continue;
       this.phrases.delete(oldest);
       this.bytes -= gone.byteLength;
       for (const [its, theirs] of this.byText) if (theirs === oldest) this.byText.delete(its);

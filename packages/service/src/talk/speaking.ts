@@ -149,6 +149,11 @@ export class Speaking {
   drop(speech: number): void {
     this.running.get(speech)?.abort();
     this.running.delete(speech);
+    // What is being played is heard to where it is hushed; what was never begun is not wanted any more.
+    if (this.playing.has(speech)) return;
+    this.ready.delete(speech);
+    this.sounded.delete(speech);
+    this.lane.forget(speech);
   }
 
   /** Sound of a phrase: to the line if it is its turn, else it waits for the order. */

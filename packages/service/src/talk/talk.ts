@@ -66,6 +66,10 @@ export class Talk {
   private readonly timers = new Map<number, NodeJS.Timeout>();
   private entries = 0;
   private ended = false;
+  /** The caller has left; it is over when that is worked off. */
+  private ending = false;
+  private readonly mailbox: Unstamped[] = [];
+  private working = false;
   private atEnd: () => void = () => undefined;
 
   constructor(private readonly options: TalkOptions) {
@@ -88,8 +92,19 @@ export class Talk {
     if (!this.ended) this.atEnd = this.options.begun?.() ?? (() => undefined);
   }
 
-  /** Something happened: the conductor is asked, everything is written down, the orders are carried out. */
+  /** Something happened. What happens while something is worked on waits until that is done: no order is cut off by its own effects. */
   happen(unstamped: Unstamped): void {
+    if (this.ended) return;
+    this.mailbox.push(unstamped);
+    if (this.working) return;
+    this.working = true;
+    for (let next = this.mailbox.shift(); next && !this.ended; next = this.mailbox.shift()) this.workOn(next);
+    this.working = false;
+    if (this.ending && !this.ended) this.stop();
+  }
+
+  /** The conductor is asked, everything is written down, the orders are carried out. */
+  private workOn(unstamped: Unstamped): void {
     this.guarded(() => {
       const happening = { ...unstamped, nowMs: Math.round(this.axis.nowMs() * 10) / 10 } as Happening;
       const orders = this.conductor.conduct(happening);
@@ -126,6 +141,10 @@ export class Talk {
       const arrival = this.sound.take(firstSample, samples);
       if (!arrival) return;
       this.axis.learn(this.sound.capturedMs);
+      if (arrival.skipped > 0) {
+        this.ear.skip(arrival.skipped);
+        this.sound.skip(arrival.skipped);
+      }
       this.options.record.audio('caller', arrival.from, arrival.samples);
       const own = this.options.mayEcho ? this.lane.playingAt(arrival.from, arrival.floats.length) : null;
       const events = this.ear.hear(arrival.floats, own);
@@ -165,9 +184,9 @@ export class Talk {
   }
 
   end(why: string): void {
-    if (this.ended) return;
+    if (this.ended || this.ending) return;
+    this.ending = true;
     this.happen({ kind: 'left', why });
-    this.stop();
   }
 
   private stop(): void {

@@ -1,5 +1,5 @@
 /** The thoughts of a talk. */
-import type { OrderOf, Waste } from '@verbalon/core';
+import type { Entry, OrderOf, Waste } from '@verbalon/core';
 import { troubleOf, type TalkContext } from './context.js';
 
 /** Of an engine that does not count its tokens: so many for a word, about. */
@@ -23,9 +23,13 @@ export class Thoughts {
     const used = { in: null as number | null, out: null as number | null, words: 0 };
     let closes: 'end' | 'hand over' | undefined;
     let failed = false;
+    /** It was given to the engine: what is cancelled before that costs nothing. */
+    let asked = false;
     let messages = order.messages;
     try {
       messages = await talk.stages.asked(messages);
+      if (abort.signal.aborted) return;
+      asked = true;
       const { stay } = talk;
       const request = {
         persona,
@@ -53,18 +57,20 @@ export class Thoughts {
         talk.happen({ kind: 'thoughtTrouble', thought, ...troubleOf(error, talk.log) });
     } finally {
       this.running.delete(thought);
-      const read = [persona, ...messages.map(({ text }) => text)].join(' ').split(/\s+/).length;
-      talk.spending.add(
-        'llm',
-        engine,
-        {
-          tokensIn: used.in ?? Math.round(read * TOKENS_A_WORD),
-          tokensOut: used.out ?? Math.round(used.words * TOKENS_A_WORD),
-          requests: 1,
-        },
-        abort.signal.aborted ? waste : failed ? 'failed' : null,
-      );
+      if (asked) this.book(order, messages, used, abort.signal.aborted ? waste : failed ? 'failed' : null);
     }
+  }
+
+  private book(
+    { engine, persona }: OrderOf<'think'>,
+    messages: readonly Entry[],
+    used: { in: number | null; out: number | null; words: number },
+    waste: Waste | null,
+  ): void {
+    const read = [persona, ...messages.map(({ text }) => text)].join(' ').split(/\s+/).length;
+    const tokensIn = used.in ?? Math.round(read * TOKENS_A_WORD);
+    const tokensOut = used.out ?? Math.round(used.words * TOKENS_A_WORD);
+    this.talk.spending.add('llm', engine, { tokensIn, tokensOut, requests: 1 }, waste);
   }
 
   drop(thought: number): void {

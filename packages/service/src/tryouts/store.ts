@@ -1,8 +1,9 @@
 /** Tryouts and corrected transcripts, in the database. */
-import { and, desc, eq } from 'drizzle-orm';
+import { and, desc, eq, sql } from 'drizzle-orm';
 import type { NodePgDatabase } from 'drizzle-orm/node-postgres';
 import { HOUSE_RATE_HZ, samplesOfMs } from '@verbalon/core';
 import type { Tryout, TryoutSummary } from '@verbalon/protocol';
+import type { Connections } from '../database/connection.js';
 import * as tables from '../database/schema.js';
 import { TalkSound } from '../database/talk-sound.js';
 import { ProblemError } from '../problems.js';
@@ -13,7 +14,11 @@ const BEFORE_MS = 300;
 const AFTER_MS = 300;
 
 export class TryoutStore {
-  constructor(private readonly db: NodePgDatabase) {}
+  private readonly db: NodePgDatabase;
+
+  constructor(private readonly connections: Connections) {
+    this.db = connections.db;
+  }
 
   async add(tryout: Tryout): Promise<void> {
     const { id, at, role } = tryout;
@@ -39,24 +44,31 @@ export class TryoutStore {
     return row.result;
   }
 
-  /** A person's rating of an answer or a voice. @throws ProblemError `tryout-unknown` */
-  async rate(id: string, engine: string, item: string, rating: number): Promise<Tryout> {
-    const tryout = await this.one(id);
-    const found = tryout.engines.find((one) => one.engine === engine)?.items.find((one) => one.item === item);
-    if (!found) throw new ProblemError('tryout-unknown', `it has no "${item}" of "${engine}"`);
-    found.rating = rating;
-    await this.db.update(tables.tryouts).set({ result: tryout }).where(eq(tables.tryouts.id, id));
-    return tryout;
+  /** A person's rating of an answer or a voice; two at the same time are both kept. @throws ProblemError `tryout-unknown` */
+  rate(id: string, engine: string, item: string, rating: number): Promise<Tryout> {
+    return this.connections.inTransaction(async (db) => {
+      const { tryouts } = tables;
+      const [row] = await db.select().from(tryouts).where(eq(tryouts.id, id)).for('update');
+      if (!row) throw new ProblemError('tryout-unknown', `there is none with the id ${id}`);
+      const tried = row.result.engines.find((one) => one.engine === engine);
+      const found = tried?.items.find((one) => one.item === item);
+      if (!found) throw new ProblemError('tryout-unknown', `it has no "${item}" of "${engine}"`);
+      found.rating = rating;
+      await db.update(tryouts).set({ result: row.result }).where(eq(tryouts.id, id));
+      return row.result;
+    });
   }
 
-  /** What was really said in a turn; an empty text takes the correction back. */
-  async correct(conversation: string, turn: number, text: string): Promise<void> {
-    const { corrections } = tables;
-    await this.db
-      .delete(corrections)
-      .where(and(eq(corrections.conversation, conversation), eq(corrections.turn, turn)));
-    if (text.trim() !== '')
-      await this.db.insert(corrections).values({ conversation, turn, text: text.trim() });
+  /** What was really said in a turn; an empty text takes the correction back. Of two at the same time the later one counts. */
+  correct(conversation: string, turn: number, text: string): Promise<void> {
+    return this.connections.inTransaction(async (db) => {
+      const { corrections } = tables;
+      await db.execute(sql`select pg_advisory_xact_lock(hashtext(${`${conversation} ${turn}`}))`);
+      await db
+        .delete(corrections)
+        .where(and(eq(corrections.conversation, conversation), eq(corrections.turn, turn)));
+      if (text.trim() !== '') await db.insert(corrections).values({ conversation, turn, text: text.trim() });
+    });
   }
 
   async corrections(conversation: string): Promise<{ turn: number; text: string }[]> {
