@@ -17,7 +17,7 @@ const jest = [
   '--runInBand',
 ];
 const COMPUTING =
-  'packages/(core|protocol|client)/|standins/|test/(shell|project-files|files|stages|guard|card-parts|check|print)[.]';
+  'packages/(core|protocol|client)/|standins/|test/(shell|talk-shell|project-files|files|stages|guard|card-parts|check|print)[.]';
 const SHORT_TALKS = 'cli/test/cli[.]|test/(alone|resume|cards|engines|engines-in-service|ears|database)[.]';
 /** What hurts the machine as much as it can: after the talks of a browser, and the campaign after all others. */
 const HARD = 'test/(door|decoding|stored|unhurt)[.]';

@@ -3,7 +3,7 @@ import { afterEach, beforeEach, describe, expect, it, jest } from '@jest/globals
 import fc from 'fast-check';
 import { readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
-import { KEPT_SOUND, NOTHING_USED } from '@verbalon/core';
+import { HOUSE_RATE_HZ, KEPT_SOUND, NOTHING_USED } from '@verbalon/core';
 import { Ledger } from '../src/engines/ledger.js';
 import { Admission } from '../src/talk/admission.js';
 import { Axis } from '../src/talk/axis.js';
@@ -31,6 +31,24 @@ describe('the caller’s sound', () => {
     expect([...late.samples]).toEqual([0, 0, 9, 10]);
     expect(late).toMatchObject({ from: 6, missingMs: 0.125 });
     expect([...sound.between(0, null)]).toEqual([1, 2, 3, 4, 5, 6, 0, 0, 9, 10]);
+  });
+
+  it('keeps its axis over a hole of any length: what is long is only counted', () => {
+    for (const rateHz of [8_000, 16_000, 44_100, 48_000]) {
+      const sound = new CallerSound(rateHz);
+      sound.take(0, ramp(1, rateHz));
+      const hour = 3_600 * rateHz;
+      const late = sound.take(hour, ramp(1, rateHz))!;
+      expect(late.missingMs).toBeCloseTo(3_599_000, 0);
+      // Ten seconds of silence, then what came, where it was captured.
+      expect(late.samples.length / HOUSE_RATE_HZ).toBeCloseTo(11, 1);
+      expect((late.from + late.samples.length) / HOUSE_RATE_HZ).toBeCloseTo(3_601, 1);
+      expect(late.skipped % 320).toBe(0);
+      sound.keep(new Int16Array(HOUSE_RATE_HZ));
+      sound.skip(late.skipped);
+      sound.keep(late.samples);
+      expect(sound.between(3_600_500, 3_600_600)).toHaveLength(HOUSE_RATE_HZ / 10);
+    }
   });
 
   it('keeps the last minute, whatever the frames', () => {
@@ -168,6 +186,14 @@ describe('kept phrases', () => {
     expect(store.find('a', said('two'))).toBeNull();
     expect(store.find(KEPT_SOUND, said('two'))).toBeNull();
     expect(store.find(KEPT_SOUND, said('one'))).not.toBeNull();
+  });
+
+  it('that are kept for good never give way', () => {
+    const store = new PhraseStore(3_000, join(freshFolder(), 'phrases'));
+    store.keepForGood('a', said('I am sorry.'), sound(1_000));
+    for (let i = 0; i < 5; i++) store.keep('a', said(`one ${i}`), sound(500));
+    expect(store.find(KEPT_SOUND, said('I am sorry.'))).not.toBeNull();
+    expect(store.find('a', said('one 0'))).toBeNull();
   });
 
   it('that are kept for good are there after a start without any voice; a broken file is left out', () => {

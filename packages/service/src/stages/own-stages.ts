@@ -105,10 +105,10 @@ export class OwnStages {
 async function boundedText(answer: Response): Promise<string> {
   const chunks: Uint8Array[] = [];
   let bytes = 0;
-  for await (const chunk of answer.body ?? []) {
-    bytes += (chunk as Uint8Array).byteLength;
+  for await (const chunk of (answer.body ?? []) as unknown as AsyncIterable<Uint8Array>) {
+    bytes += chunk.byteLength;
     if (bytes > MOST_ANSWER_BYTES) throw new Error(`it answers more than ${MOST_ANSWER_BYTES} bytes`);
-    chunks.push(chunk as Uint8Array);
+    chunks.push(chunk);
   }
   return Buffer.concat(chunks).toString('utf8');
 }
