@@ -19,7 +19,7 @@ const STUCK_MS = 60_000;
 const LINES = 8;
 const ITEMS_A_SECOND = 150;
 const ITEMS_A_LINE = 300;
-const SOUNDS_AT_ONCE = 3;
+const SOUNDS_AT_ONCE = 4;
 const ARRIVE = {
   kind: 'arrive',
   line: 'web',

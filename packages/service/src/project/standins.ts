@@ -12,7 +12,7 @@ const START_PATIENCE_MS = 10_000;
 const STOP_PATIENCE_MS = 3_000;
 /** One that died is started again after this pause, then after twice as long, up to the most, in ms. */
 const FIRST_REST_MS = 500;
-const MOST_REST_MS = 30_000;
+const MOST_REST_MS = 10_000;
 /** One that ran so long was well, in ms. */
 const WELL_AFTER_MS = 20_000;
 
