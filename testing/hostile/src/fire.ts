@@ -112,7 +112,7 @@ export class Fire {
     const one = async (i: number) => {
       const bytes =
         i % 100 === 99 ? flacBomb(8_000) : mutated(pick(this.random, files), this.seed * 7_919 + from + i);
-      return this.answered('/v1/transcribe?assistant=fire', {
+      return this.answered('/v1/transcribe?assistant=clouds', {
         method: 'POST',
         body: bytes as Uint8Array<ArrayBuffer>,
       });
