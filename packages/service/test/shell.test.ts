@@ -278,10 +278,12 @@ describe('admission', () => {
     for (let i = 0; i < 40; i++) admission.learn(1);
     expect(admission.most).toBeLessThanOrEqual(usual);
     expect(admission.full()).not.toBeNull();
-    // A busy machine lets a few in all the same, and learns nothing from none.
+    for (talks = 10; admission.most > 8;) admission.learn(1);
+    // A busy machine lets a few in all the same, and what dear talks cost is forgotten when they are over.
     talks = 0;
-    for (let i = 0; i < 40; i++) admission.learn(1);
     expect(admission.full()).toBeNull();
+    for (let i = 0; i < 200; i++) admission.learn(1);
+    expect(admission.most).toBe(usual);
     admission.stop();
     expect(new Admission({ talks: () => 3, most: 3 }).full()).not.toBeNull();
   });

@@ -13,6 +13,7 @@ const LEAST_COST = 0.004;
 const LEAST_TALKS = 8;
 /** How fast what is known follows what is measured. */
 const LEARNED_SHARE = 0.2;
+const FORGOTTEN_SHARE = 0.05;
 const LOOK_EVERY_MS = 500;
 /** Whoever is refused is told to come again after this, in ms. */
 export const COME_AGAIN_MS = 10_000;
@@ -51,8 +52,9 @@ export class Admission {
   /** Of the time since the last look the loop was busy for this share. */
   learn(busyShare: number): void {
     const talks = this.options.talks();
-    if (talks < LEAST_TALKS) return;
-    this.cost += LEARNED_SHARE * (Math.max(LEAST_COST, busyShare / talks) - this.cost);
+    // Of few talks nothing can be told: what strange ones cost is forgotten bit by bit.
+    if (talks < LEAST_TALKS) this.cost += FORGOTTEN_SHARE * (USUAL_COST - this.cost);
+    else this.cost += LEARNED_SHARE * (Math.max(LEAST_COST, busyShare / talks) - this.cost);
   }
 
   stop(): void {
