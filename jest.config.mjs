@@ -1,5 +1,5 @@
-export default {
-  testMatch: ['<rootDir>/**/test/**/*.test.ts'],
+/** Three projects by folder (CONTRIBUTING.md, "Tests"): unit, service and live. */
+const shared = {
   testPathIgnorePatterns: ['/node_modules/', '/dist/'],
   modulePathIgnorePatterns: ['<rootDir>/.*/dist/package.json'],
   extensionsToTreatAsEsm: ['.ts'],
@@ -14,7 +14,21 @@ export default {
     ],
   },
   moduleNameMapper: { '^(\\.{1,2}/.*)\\.js$': '$1' },
-  // Talks run in real time on real engines: one after the other, or they would slow each other down.
+};
+const project = (name, more = {}) => ({
+  ...shared,
+  displayName: name,
+  testMatch: [`<rootDir>/**/test/${name}/**/*.test.ts`],
+  ...more,
+});
+const postgres = {
+  globalSetup: '<rootDir>/testing/postgres-start.mjs',
+  globalTeardown: '<rootDir>/testing/postgres-stop.mjs',
+};
+
+export default {
+  projects: [project('unit'), project('service', postgres), project('live', postgres)],
+  // How many files at a time: scripts/test.mjs.
   maxWorkers: 1,
   testTimeout: 120_000,
 };

@@ -48,7 +48,7 @@ async function terminal(name, commands, env = {}) {
   const shown = [];
   for (const [title, command] of commands) {
     const text = await run(command, { env });
-    shown.push(`$ ${title}`, text.replace(/\/\S*\/\.verbalon/g, '.verbalon').trim(), '');
+    shown.push(`$ ${title}`, text.replaceAll(`${data}/`, '').replace(/\/\S*\/\.verbalon/g, '.verbalon').replace(/^\n+|\s+$/g, ''), ''); // prettier-ignore
   }
   await picture(name, shown.join('\n').split('\n').slice(0, 34).join('\n'));
 }
@@ -111,7 +111,7 @@ await terminal(
   [
     ['npx verbalon transcribe testing/sounds/bunks.mp3 testing/sounds/bunks.webm README.md', [cli, 'transcribe', 'testing/sounds/bunks.mp3', 'testing/sounds/bunks.webm', 'README.md']],
     ['npx verbalon transcribe --format vtt demo/recordings/baker-interrupts.wav', [cli, 'transcribe', '--format', 'vtt', 'demo/recordings/baker-interrupts.wav']],
-    ['npx verbalon aloud "Supper is at half past six." --voice rms --to six.wav', [cli, 'aloud', 'Supper is at half past six.', '--voice', 'rms', '--to', join(data, 'six.wav')]],
+    ['npx verbalon aloud "Supper is at half past six." --voice dunlin --to six.wav', [cli, 'aloud', 'Supper is at half past six.', '--voice', 'dunlin', '--to', join(data, 'six.wav')]],
     ['npx verbalon ask "Who is the warden of Saddle Hut?"', [cli, 'ask', 'Who is the warden of Saddle Hut?']],
     ['npx verbalon voices', [cli, 'voices']],
   ],
@@ -123,11 +123,11 @@ const id = shown.id.slice(0, 8);
 await terminal('conversations-show', [['npx verbalon conversations', [cli, 'conversations']], [`npx verbalon conversations show ${id}`, [cli, 'conversations', 'show', id]]], env); // prettier-ignore
 
 const stored = await open(`${address}/conversations/${shown.id}`);
-await stored.page.getByRole('button', { name: 'Go there' }).nth(1).click();
+await stored.page.getByRole('button', { name: 'Play from here' }).nth(1).click();
 await stored.page.waitForTimeout(1_500);
 await stored.save('conversation');
 const whatIf = await open(`${address}/conversations/${shown.id}`);
-await whatIf.page.getByText('What if it had other manners?').click();
+await whatIf.page.getByText('Try other turn-taking settings').click();
 await whatIf.page.getByLabel('Leeway in ms').fill('1200');
 await whatIf.page.getByLabel('Head starts a turn').fill('0');
 await whatIf.page.getByRole('button', { name: 'Try it' }).click();
@@ -141,9 +141,11 @@ for (const name of ['alder-voice', 'birch-voice', 'voice'])
 await tryout.page.getByRole('button', { name: 'Try them' }).click();
 await tryout.page.getByText('not understood').waitFor();
 await tryout.save('tryout');
-await terminal('engines-terminal', [['npx verbalon engines', [cli, 'engines']], ['npx verbalon engines check', [cli, 'engines', 'check', 'alder-mind', 'birch-voice', 'ears', 'espeak']]], env); // prettier-ignore
+await terminal('engines-terminal', [['npx verbalon engines', [cli, 'engines']], ['npx verbalon engines check', [cli, 'engines', 'check', 'cedar-ears', 'cedar-mind', 'cedar-voice', 'ears']]], env); // prettier-ignore
+const counter = join(data, 'counter');
+await terminal('new-terminal', [['npx verbalon new counter --yes --title "The Counter"', [cli, 'new', counter, '--yes', '--title', 'The Counter']], ['npx verbalon check counter', [cli, 'check', counter]], ['npx verbalon check demo', [cli, 'check', 'demo']], ['npx verbalon languages', [cli, 'languages']]], env); // prettier-ignore
 const list = await open(`${address}/engines`);
-await list.page.getByText('Hear a recording').waitFor();
+await list.page.getByText('Transcribe a recording').waitFor();
 await list.save('engines');
 const engines = await open(`${address}/engines`);
 await engines.page.getByRole('button', { name: 'Transcribe' }).click();
@@ -151,16 +153,16 @@ await engines.page.getByTestId('transcript').waitFor();
 await engines.page.getByRole('button', { name: 'Say it' }).click();
 await engines.page.getByRole('button', { name: 'Ask', exact: true }).click();
 await engines.page.getByTestId('answer').waitFor();
-await engines.page.getByText('The same by curl').last().click();
+await engines.page.getByText('Same request with curl').last().click();
 await engines.page.waitForTimeout(500);
 await engines.save('engines-one-at-a-time');
-const assistant = await open(`${address}/assistants/porch`);
+const assistant = await open(`${address}/files/assistants/porch`);
 await assistant.page.getByLabel('The file of porch').click();
 await assistant.page.keyboard.press('Control+End');
 await assistant.page.keyboard.type('re');
 await assistant.page.getByRole('option').first().waitFor();
 await assistant.page.waitForTimeout(800);
-await assistant.save('assistants');
+await assistant.save('files');
 const interfacePage = await open(`${address}/interface`);
 await interfacePage.page.getByText('/v1/ask').first().click();
 await interfacePage.page.waitForTimeout(300);

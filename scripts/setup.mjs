@@ -13,7 +13,7 @@ const root = dirname(dirname(fileURLToPath(import.meta.url)));
 process.chdir(root);
 const purpose = process.argv[process.argv.indexOf('--for') + 1] ?? 'demo';
 const stamps = '.setup';
-const DEBIAN = ['postgresql', 'libpocketsphinx3', 'pocketsphinx-en-us', 'libflite1', 'espeak-ng'];
+const DEBIAN = ['postgresql', 'libpocketsphinx3', 'pocketsphinx-en-us', 'libflite1', 'espeak-ng', 'lame'];
 const DEBIAN_FOR_TESTS = ['sctk', 'chromium', 'pulseaudio', 'pulseaudio-utils'];
 const started = Date.now();
 let didSomething = false;
@@ -91,7 +91,7 @@ function must(program, args) {
   if (!result.ok)
     fail(
       `"${program} ${args.join(' ')}" failed:\n${result.text.slice(0, 2000)}`,
-      'mend what it names and try again',
+      'fix what it names and try again',
     );
 }
 

@@ -1,9 +1,11 @@
 /** Starts the real service through the command line, with the demo project and a data folder of its own. */
 import { fork, spawnSync, type ChildProcess } from 'node:child_process';
+import { randomBytes } from 'node:crypto';
 import { once } from 'node:events';
 import { chmodSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
+import pg from 'pg';
 import { HttpClient } from '@verbalon/client';
 import { readWav, toPcm16, writeWav } from '@verbalon/core';
 
@@ -28,6 +30,23 @@ export function freshFolder(): string {
   return folder;
 }
 
+/** A database of its own, on the PostgreSQL of the run; nothing where there is none. @returns how a service is told of it */
+async function freshDatabase(): Promise<Record<string, string>> {
+  const server = process.env.VERBALON_TEST_POSTGRES;
+  if (server === undefined) return {};
+  const name = `test_${randomBytes(6).toString('hex')}`;
+  const client = new pg.Client(server);
+  await client.connect();
+  await client.query(`create database ${name} template template_of_tests`);
+  await client.end();
+  const url = new URL(server);
+  url.pathname = `/${name}`;
+  return { DATABASE_URL: url.href };
+}
+
+/** For a service that is to start a PostgreSQL of its own. */
+export const OWN_DATABASE = { DATABASE_URL: '' };
+
 export async function startService(
   project = join(root, 'demo'),
   dataFolder = freshFolder(),
@@ -35,7 +54,7 @@ export async function startService(
 ): Promise<RunningService> {
   const args = ['serve', '--port', '0', '--project', project, '--data', dataFolder];
   const child = fork(cli, args, {
-    env: { ...process.env, ...env },
+    env: { ...process.env, ...(await freshDatabase()), ...env },
     stdio: ['ignore', 'ignore', 'pipe', 'ipc'],
   });
   let log = '';

@@ -24,7 +24,7 @@ async function ours(address: string, saying: Saying): Promise<Ours> {
   const call = await callWithRecording({
     address,
     recording: recordingOf([{ atMs: LEAD_MS, samples: saying.samples }], lengthMs + 1_500),
-    onOpen: (line) => (press = () => line.send({ kind: 'hush' })),
+    onOpen: (caller) => (press = () => caller.hush()),
     onMessage: (message) => {
       if (message.kind === 'speech') hushed ??= setTimeout(() => press(), LISTEN_MS);
     },
@@ -47,7 +47,7 @@ class PlainWays {
     hosts: 1,
     workFolder: '/tmp/verbalon-bench-models',
   });
-  private readonly tts = new FliteEngine({ ...this.common, name: 'voice', voices: ['slt'], hosts: 1 });
+  private readonly tts = new FliteEngine({ ...this.common, name: 'voice', voices: { slt: 'slt' }, hosts: 1 });
   private readonly llm: LinesEngine;
 
   constructor(thinkerAddress: string) {
@@ -78,7 +78,7 @@ class PlainWays {
     const request = {
       persona: '',
       messages: [{ role: 'caller' as const, text }],
-      answers: 'short' as const,
+      answerLength: 'short' as const,
       language: 'en' as const,
       talk: 'plain',
     };

@@ -24,7 +24,7 @@ export interface LinesOptions {
   patienceMs: number;
 }
 
-type Line = { piece: string } | { done: true; piecesIn: number; piecesOut: number } | { trouble: string };
+type Line = { say: string } | { finished: { read: number; wrote: number } } | { trouble: string };
 
 export class LinesEngine implements LlmEngine {
   readonly role = 'llm';
@@ -71,7 +71,8 @@ export class LinesEngine implements LlmEngine {
   }
 
   async *think(request: LlmRequest): AsyncIterable<LlmEvent> {
-    const { signal, ...question } = request;
+    const { signal, messages, ...rest } = request;
+    const talkSoFar = messages.map(({ role, text }) => ({ by: role, words: text }));
     const silence = new AbortController();
     const both = AbortSignal.any([signal, silence.signal]);
     const { patienceMs } = this.options;
@@ -80,7 +81,7 @@ export class LinesEngine implements LlmEngine {
       const answer = await fetch(this.url('think'), {
         method: 'POST',
         headers: { 'content-type': 'application/json' },
-        body: JSON.stringify(question),
+        body: JSON.stringify({ ...rest, talkSoFar }),
         signal: both,
       });
       if (!answer.ok || !answer.body)
@@ -88,9 +89,10 @@ export class LinesEngine implements LlmEngine {
       for await (const line of linesOf(answer.body)) {
         clearTimeout(timer);
         timer = setTimeout(() => silence.abort(), patienceMs);
-        if ('piece' in line) yield { kind: 'piece', text: line.piece };
+        if ('say' in line) yield { kind: 'piece', text: line.say };
         else if ('trouble' in line) throw new EngineFault('engine-refused', `${this.name}: ${line.trouble}`);
-        else return yield { kind: 'usage', piecesIn: line.piecesIn, piecesOut: line.piecesOut };
+        else
+          return yield { kind: 'usage', inputTokens: line.finished.read, outputTokens: line.finished.wrote };
       }
       throw new EngineFault(
         'engine-down',
@@ -121,8 +123,8 @@ async function* linesOf(body: ReadableStream<Uint8Array>): AsyncIterable<Line> {
 
 function readLine(text: string): Line {
   try {
-    const line = JSON.parse(text) as Partial<Record<'piece' | 'trouble', unknown>> & { done?: unknown };
-    if (typeof line.piece === 'string' || typeof line.trouble === 'string' || line.done === true)
+    const line = JSON.parse(text) as Partial<Record<'say' | 'trouble' | 'finished', unknown>>;
+    if (typeof line.say === 'string' || typeof line.trouble === 'string' || line.finished !== undefined)
       return line as Line;
   } catch {
     // Told below, together with JSON of another shape.

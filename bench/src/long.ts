@@ -33,7 +33,7 @@ export async function longBench(): Promise<object> {
   const looking = setInterval(() => (mostMb = Math.max(mostMb, residentMb())), LOOK_EVERY_MS);
   const quarters: number[] = [];
   let found = {};
-  for await (const event of http.transcribe(await openAsBlob(file), 'tansy')) {
+  for await (const event of http.transcribe(await openAsBlob(file), { assistant: 'tansy' })) {
     if (event.kind === 'progress' && event.heardMs > ((quarters.length + 1) * minutes * 60_000) / 4)
       quarters.push(round(residentMb(), 0));
     if (event.kind !== 'done') continue;

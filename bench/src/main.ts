@@ -3,8 +3,10 @@ import { mkdirSync, writeFileSync } from 'node:fs';
 import { cpus } from 'node:os';
 import { fileURLToPath } from 'node:url';
 import { reliefBench } from './engines/relief.js';
-import { secondedBench } from './engines/seconded.js';
+import { hedgedBench } from './engines/hedged.js';
 import { swapBench } from './engines/swap.js';
+import { beginBench } from './engines/begin.js';
+import { uploadsBench } from './engines/uploads.js';
 import { wiresBench } from './engines/wires.js';
 import { faultsBench } from './faults.js';
 import { gapBench } from './gap.js';
@@ -14,6 +16,9 @@ import { overheadBench } from './overhead.js';
 import { turnsBench, voiceWeightsBench } from './turns/bench.js';
 import { liveBench } from './turns/live.js';
 import { wordsBench } from './words.js';
+
+/** Of what is drawn for uploads. */
+const SEED = 131;
 
 const benches: Record<string, () => Promise<object>> = {
   overhead: overheadBench,
@@ -25,8 +30,9 @@ const benches: Record<string, () => Promise<object>> = {
   live: liveBench,
   relief: () => reliefBench(),
   swap: swapBench,
-  seconded: secondedBench,
-  wires: wiresBench,
+  hedged: hedgedBench,
+  wires: async () => ({ ...(await wiresBench()), ...(await uploadsBench(SEED)) }),
+  begin: beginBench,
   faults: faultsBench,
 };
 /** Run only when they are named: they make what the others use. */

@@ -6,7 +6,7 @@ import { lineAddress } from '@verbalon/client';
 import { HOUSE_RATE_HZ, languageOf, NOTHING_USED, USUAL_MANNERS, type Plan } from '@verbalon/core';
 import type { AnyEngine, LlmEngine, SttEngine, TtsEngine } from '@verbalon/engines';
 import { readFrame, type ServiceMessage } from '@verbalon/protocol';
-import { EngineSet, OwnStages, PhraseStore, Spending, StageWorkers, Talk } from '@verbalon/service';
+import { EngineRegistry, OwnStages, PhraseStore, Spending, StageWorkers, Session } from '@verbalon/service';
 import { pino } from 'pino';
 import { WebSocket } from 'ws';
 import { benchService, spread } from './stage.js';
@@ -68,7 +68,10 @@ const PLAN: Plan = {
 
 const log = pino({ level: 'silent' });
 const workers = new StageWorkers(log);
-const engines = new EngineSet(new Map<string, AnyEngine>([stt, llm, tts].map((one) => [one.name, one])), log);
+const engines = new EngineRegistry(
+  new Map<string, AnyEngine>([stt, llm, tts].map((one) => [one.name, one])),
+  log,
+);
 
 /** As the service's, but without sound that is kept: every phrase is to be synthesised. */
 function noSpending(): Spending {
@@ -83,13 +86,20 @@ function noSpending(): Spending {
   });
 }
 
+const NO_CHOICE = {
+  swap: () => Promise.resolve(null),
+  languageSet: (): never => {
+    throw new Error('no language is set here');
+  },
+};
+
 /** Inside the service: from the turn's words to the first frame handed to the socket, one talk after the other. */
 async function inside(): Promise<number[]> {
   const times: number[] = [];
   for (let turn = 0; turn < TURNS + WARM_UP_TURNS; turn++) {
     await new Promise<void>((resolve) => {
       let from = 0;
-      const talk = new Talk({
+      const session = new Session({
         id: 'bench',
         plan: PLAN,
         stay: null,
@@ -103,19 +113,21 @@ async function inside(): Promise<number[]> {
         mayEcho: true,
         log,
         record: { journal: () => undefined, audio: () => undefined, turn: () => undefined },
-        send: () => undefined,
-        hangUp: () => undefined,
-        failed: () => undefined,
-        sendSound: () => {
-          if (times.length > turn) return;
-          times.push(performance.now() - from);
-          talk.end('measured');
-          resolve();
+        choice: NO_CHOICE,
+        line: {
+          send: () => undefined,
+          close: () => undefined,
+          play: () => {
+            if (times.length > turn) return;
+            times.push(performance.now() - from);
+            session.end('goodbye');
+            resolve();
+          },
         },
       });
-      talk.begin();
+      session.begin();
       from = performance.now();
-      talk.happen({ kind: 'typed', text: 'is it open' });
+      session.happen({ kind: 'typed', text: 'is it open' });
     });
   }
   return times.slice(WARM_UP_TURNS);

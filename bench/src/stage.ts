@@ -13,7 +13,7 @@ import {
   toPcm16,
   writeWav,
 } from '@verbalon/core';
-import { serve, type EngineSet, type Service } from '@verbalon/service';
+import { serve, type EngineRegistry, type Service } from '@verbalon/service';
 import { pino } from 'pino';
 
 const demo = fileURLToPath(new URL('../../demo', import.meta.url));
@@ -27,7 +27,10 @@ export interface BenchService extends Service {
  * A service on the demo project in which the caller speaks first, with the stand-in model's settings changed;
  * beside `tansy` there is `plain`, the same without expected phrases.
  */
-export async function benchService(thinkerArguments: string[], engines?: EngineSet): Promise<BenchService> {
+export async function benchService(
+  thinkerArguments: string[],
+  engines?: EngineRegistry,
+): Promise<BenchService> {
   const folder = mkdtempSync(join(tmpdir(), 'verbalon-bench-'));
   const project = join(folder, 'project');
   mkdirSync(join(project, 'assistants'), { recursive: true });
@@ -36,7 +39,7 @@ export async function benchService(thinkerArguments: string[], engines?: EngineS
   cpSync(join(demo, 'assistants/tansy.pls'), join(project, 'assistants/tansy.pls'));
   // The caller speaks first, and a goodbye is a turn like any other: it does not close the talk.
   const tansy = readFileSync(join(demo, 'assistants/tansy.yaml'), 'utf8')
-    .replace('first: assistant', 'first: caller')
+    .replace('speaksFirst: assistant', 'speaksFirst: caller')
     .replace(/farewell: .*/, "farewell: ''");
   writeFileSync(join(project, 'assistants/tansy.yaml'), tansy);
   writeFileSync(join(project, 'assistants/plain.yaml'), tansy.slice(0, tansy.indexOf('lexicon:')));

@@ -15,7 +15,7 @@ import {
   toPcm16,
   writeWav,
 } from '@verbalon/core';
-import { FliteEngine } from '@verbalon/engines';
+import { FliteEngine, openEngine, type TtsEngine } from '@verbalon/engines';
 import { WALKERS, type Walker } from './walkers.js';
 
 /** A quiet room is not digital silence, in dBFS. */
@@ -41,7 +41,7 @@ function scaledTo(samples: Float32Array, db: number): Float32Array {
   return samples.map((sample) => sample * gain);
 }
 
-async function record(walker: Walker, tts: FliteEngine, seed: number, folder: string): Promise<void> {
+async function record(walker: Walker, tts: TtsEngine, seed: number, folder: string): Promise<void> {
   const parts: Int16Array[] = [];
   const spoken: { text: string; fromMs: number; toMs: number }[] = [];
   let length = 0;
@@ -52,17 +52,19 @@ async function record(walker: Walker, tts: FliteEngine, seed: number, folder: st
   for (const { afterMs, text } of walker.sayings) {
     add(new Int16Array(samplesOfMs(afterMs, HOUSE_RATE_HZ)));
     const voice = { name: walker.voice, rate: walker.rate };
+    const language = walker.voice === 'german' ? 'de' : 'en';
+    const pieces: Int16Array[] = [];
     for await (const { samples } of tts.speak({
       text,
-      language: 'en',
+      language,
       voice,
       stay: null,
       signal: new AbortController().signal,
-    })) {
-      const fromMs = (length * 1000) / HOUSE_RATE_HZ;
-      add(toPcm16(scaledTo(toFloats(samples), SPEECH_DB)));
-      spoken.push({ text, fromMs: Math.round(fromMs), toMs: Math.round((length * 1000) / HOUSE_RATE_HZ) });
-    }
+    }))
+      pieces.push(samples);
+    const fromMs = (length * 1000) / HOUSE_RATE_HZ;
+    add(toPcm16(scaledTo(toFloats(joinPcm16(pieces)), SPEECH_DB)));
+    spoken.push({ text, fromMs: Math.round(fromMs), toMs: Math.round((length * 1000) / HOUSE_RATE_HZ) });
   }
   add(new Int16Array(samplesOfMs(END_SILENCE_MS, HOUSE_RATE_HZ)));
   const random = seeded(seed);
@@ -86,9 +88,30 @@ async function record(walker: Walker, tts: FliteEngine, seed: number, folder: st
 
 const folder = fileURLToPath(new URL('../recordings', import.meta.url));
 mkdirSync(folder, { recursive: true });
-const voices = [...new Set(WALKERS.map(({ voice }) => voice))];
+const voices = Object.fromEntries(
+  WALKERS.filter(({ voice }) => voice !== 'german').map(({ voice }) => [voice, voice]),
+);
 const tts = new FliteEngine({ name: 'recorder', title: 'recorder', languages: ['en'], voices, hosts: 1 });
+const nothing = () => {
+  throw new Error('a voice needs neither');
+};
+/** espeak-ng of this machine, by a card. */
+const german = openEngine(
+  'german',
+  {
+    title: 'recorder',
+    role: 'tts',
+    wire: 'process',
+    where: 'on-machine',
+    languages: ['de'],
+    voices: { german: 'de' },
+    command: ['espeak-ng', '--stdin', '--stdout', '-v', '{voice}'],
+    send: { open: ['{text}'] },
+    receive: { form: 'sound', encoding: 'wav' },
+  },
+  { workFolder: folder, standins: {}, secrets: {}, folder, answers: nothing, model: nothing },
+) as unknown as TtsEngine;
 let seed = 0;
-for (const walker of WALKERS) await record(walker, tts, ++seed, folder);
-await tts.close();
+for (const walker of WALKERS) await record(walker, walker.voice === 'german' ? german : tts, ++seed, folder);
+await Promise.all([tts.close(), german.close()]);
 process.stdout.write(`${WALKERS.length} walkers are recorded in demo/recordings\n`);

@@ -9,7 +9,8 @@ export interface Saying {
 export interface Walker {
   name: string;
   title: string;
-  voice: 'rms' | 'awb' | 'slt';
+  /** Of the local synthesiser; `german` of the one that knows German. */
+  voice: 'rms' | 'awb' | 'slt' | 'german';
   rate: number;
   rateHz: number;
   /** Noise of wind and stove, in dB below the speech; null for a quiet room. */
@@ -84,6 +85,19 @@ export const WALKERS: Walker[] = [
       { afterMs: 4_600, text: 'When is breakfast at Saddle Hut?' },
       { afterMs: 5_200, text: 'How many bunks are free at Heron Hut on Friday?' },
       { afterMs: 5_400, text: 'That is all, goodbye.' },
+    ],
+  },
+  {
+    name: 'weber-fragt',
+    title: 'Weber asks in German',
+    voice: 'german',
+    rate: 1,
+    rateHz: 16_000,
+    noiseDb: null,
+    sayings: [
+      { afterMs: 5_000, text: 'Guten Tag, ist der Weg über den Sattel heute offen?' },
+      { afterMs: 6_000, text: 'Um wie viel Uhr gibt es Abendessen?' },
+      { afterMs: 5_400, text: 'Danke, das war alles.' },
     ],
   },
 ];

@@ -90,7 +90,7 @@ async function mend(place: Clouds, role: Role): Promise<void> {
   await place.panel('alder', 'DELETE');
   const { engines } = place.service;
   engines.get(ENGINES[role]).guard.health.succeeded();
-  engines.look();
+  engines.health.look();
 }
 
 function compared(role: Role, plain: QuickTurn, turn: QuickTurn) {

@@ -1,4 +1,4 @@
-/** Swaps in the midst of a talk: added time against a turn with the same engine and no swap, and what becomes of the sound. */
+/** Swaps during a talk: added time against a turn with the same engine and no swap, and what becomes of the sound. */
 import { quickTurn, type What } from '@verbalon/client/node';
 import { comparableWords, countErrors, alignWords, HOUSE_RATE_HZ, percentile } from '@verbalon/core';
 import { sayings, spread } from '../stage.js';

@@ -19,8 +19,8 @@ export async function wiresBench(): Promise<object> {
     request.resume();
     if (request.url === '/fast/health' || request.url === '/health') return void response.end('ok');
     response.writeHead(200, { 'content-type': 'application/x-ndjson' });
-    const line = (text: string) => `${JSON.stringify({ piece: text })}\n`;
-    const end = () => response.end('{"done":true,"piecesIn":1,"piecesOut":1}\n');
+    const line = (text: string) => `${JSON.stringify({ say: text })}\n`;
+    const end = () => response.end('{"finished":{"read":1,"wrote":1}}\n');
     if (request.url!.startsWith('/spaced')) {
       let sent = 0;
       const timer = setInterval(() => {
@@ -102,7 +102,7 @@ async function drain(engine: LlmEngine): Promise<{ text: string; atMs: number }[
   const request = {
     persona: '',
     messages: [{ role: 'caller' as const, text: 'x' }],
-    answers: 'short' as const,
+    answerLength: 'short' as const,
     language: 'en',
     talk: 't',
     stay: null,

@@ -7,6 +7,7 @@ import {
   percentile,
   samplesOfMs,
   toFloats,
+  USUAL_TIMES,
   type Plan,
 } from '@verbalon/core';
 import { Project } from '@verbalon/service';
@@ -22,7 +23,7 @@ import {
   type Overlapping,
   type OverlapResult,
 } from './overlaps.js';
-import { REPLY, USUAL_TIMES } from './play.js';
+import { REPLY } from './play.js';
 import { callerTurns, conditionName, Speakers } from './set.js';
 import { voiceActivityOf, voiceWeights } from './voice.js';
 
@@ -47,7 +48,11 @@ export async function turnsBench(): Promise<object> {
   const { plan: own, profile } = new Project(demo).assistant('tansy');
   const recogniser = new Recogniser(profile!);
   await recogniser.warm();
-  const plan: Plan = { ...own, greeting: '', manners: { ...own.manners, first: 'caller', firstWordMs: 0 } };
+  const plan: Plan = {
+    ...own,
+    greeting: '',
+    manners: { ...own.manners, speaksFirst: 'caller', firstWordMs: 0 },
+  };
   const turns = await hearAll(recogniser, await callerTurns('report', TURNS, SEED, speakers));
   const found = {
     seed: SEED,
@@ -227,9 +232,9 @@ async function overlaps(recogniser: Recogniser, speakers: Speakers, own: Plan) {
     hushes += result.hushMs === null ? 0 : 1;
   }
   rows.push({
-    kind: `only her echo at ${ECHO_DB} dB`,
+    kind: `only its echo at ${ECHO_DB} dB`,
     minutes: ECHO_MINUTES,
-    interruptedHerself: hushes,
+    interruptedItself: hushes,
     falseDucksAMinute: ducks / ECHO_MINUTES,
   });
   return rows;

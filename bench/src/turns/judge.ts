@@ -1,7 +1,7 @@
 /** How a way of taking turns did on the caller turns: cut-offs, waits, gaps, head starts; and a wait of fixed length beside it. */
-import { percentile, type Plan } from '@verbalon/core';
+import { inWords, percentile, USUAL_TIMES, type Plan, type PlayedTalk } from '@verbalon/core';
 import type { Heard } from './hear.js';
-import { playTalk, USUAL_TIMES } from './play.js';
+import { play } from './play.js';
 import type { CallerTurn } from './set.js';
 
 export type HeardTurn = CallerTurn & { heard: Heard };
@@ -28,7 +28,7 @@ export const endOf = (turn: CallerTurn) => turn.pieces.at(-1)!.toMs;
 
 export function ourWay(turn: HeardTurn, plan: Plan): TurnResult {
   const trueEndMs = endOf(turn);
-  const { orders, conductorMs } = playTalk(plan, turn.heard);
+  const { orders, conductorMs } = play(plan, turn.heard);
   // What was noticed before the caller spoke at all is a false alarm of the ear, not a turn.
   const said = orders.filter(({ atMs }) => atMs >= turn.pieces[0]!.fromMs);
   const ends = said.filter(
@@ -37,12 +37,14 @@ export function ourWay(turn: HeardTurn, plan: Plan): TurnResult {
   );
   const plays = said.filter(({ order }) => order.kind === 'play');
   const end = ends.find(({ atMs }) => atMs >= trueEndMs - TOLERANCE_MS);
-  const play = plays.find(({ atMs }) => atMs >= trueEndMs - TOLERANCE_MS);
-  const starts = said.filter(({ order }) => order.kind === 'think' && order.reason.startsWith('head start'));
-  const thinks = said.filter(({ order, atMs }) => order.kind === 'think' && atMs <= (play?.atMs ?? Infinity));
+  const sound = plays.find(({ atMs }) => atMs >= trueEndMs - TOLERANCE_MS);
+  const starts = said.filter(({ order }) => order.kind === 'think' && order.purpose === 'speculative');
+  const thinks = said.filter(
+    ({ order, atMs }) => order.kind === 'think' && atMs <= (sound?.atMs ?? Infinity),
+  );
   const last = thinks.at(-1);
   const isCut = ends.some(({ atMs }) => atMs < trueEndMs - TOLERANCE_MS);
-  const gapMs = play && !isCut ? play.atMs + USUAL_TIMES.playingMs - trueEndMs : null;
+  const gapMs = sound && !isCut ? sound.atMs + USUAL_TIMES.playingMs - trueEndMs : null;
   const waitMs = end ? end.atMs - trueEndMs : null;
   return {
     cutOff: isCut,
@@ -54,13 +56,13 @@ export function ourWay(turn: HeardTurn, plan: Plan): TurnResult {
         ? null
         : gapMs - Math.max(waitMs, wordsKnownMs(said, last.atMs) - trueEndMs + engineMs(said, last.atMs)),
     headStarts: starts.length,
-    kept: last?.order.reason.startsWith('head start') ?? false,
-    reason: end?.order.reason ?? '',
+    kept: last?.order.kind === 'think' && last.order.purpose === 'speculative',
+    reason: end ? inWords(end.order.cause) : '',
     conductorMs,
   };
 }
 
-type Said = ReturnType<typeof playTalk>['orders'];
+type Said = PlayedTalk['orders'];
 
 /** When the words were first shown on which the thought that began at `thoughtMs` rests. */
 function wordsKnownMs(said: Said, thoughtMs: number): number {

@@ -26,7 +26,7 @@ export async function liveBench(): Promise<object> {
     const call = await callWithRecording({
       address: service.address,
       recording: writeWav([turn.samples], HOUSE_RATE_HZ),
-      onOpen: (line) => (press = () => line.send({ kind: 'hush' })),
+      onOpen: (caller) => (press = () => caller.hush()),
       onMessage: (message) => {
         if (message.kind === 'speech' && message.atMs > endMs)
           hushed ??= setTimeout(() => press(), LISTEN_MS);

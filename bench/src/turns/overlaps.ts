@@ -1,11 +1,11 @@
-/** Sounds over the assistant's voice: interruptions, nods, coughs and knocks, or nothing but her own echo. */
+/** Sounds over the assistant's voice: interruptions, nods, coughs and knocks, or nothing but its own echo. */
 import {
-  DUCKED_GAIN, Ear, levelDb, OVERLAP_PRE_ROLL_MS, pauseAfter, samplesOfMs, seeded, spokenPhrases, toPcm16, HOUSE_RATE_HZ,
-  type Plan, type WordTime,
+  DUCKED_GAIN, Ear, inWords, levelDb, OVERLAP_PRE_ROLL_MS, pauseAfter, samplesOfMs, seeded, spokenPhrases, toPcm16, HOUSE_RATE_HZ,
+  USUAL_TIMES, type Plan, type PlayedTalk, type WordTime,
 } from '@verbalon/core'; // prettier-ignore
 import { earEvents, type Heard, type Recogniser } from './hear.js';
 import { convolved, cough, hummedYes, knock, room, scaledTo, white } from './noises.js';
-import { playTalk, USUAL_TIMES, type Played } from './play.js';
+import { play } from './play.js';
 import { pick, type Half } from './sentences.js';
 import { laid, msOf, VOICES, type Speakers } from './set.js';
 
@@ -23,7 +23,7 @@ const NODS: Record<Half, readonly string[]> = {
   tune: ['Yeah.', 'Okay.', 'I see.', 'Uh huh.', 'Right.', 'hum'],
   report: ['Yes.', 'Uh huh.', 'Okay, right.', 'Sure.', 'All right.', 'hum'],
 };
-/** What she is saying meanwhile; her voice is nobody's of the callers. */
+/** What it is saying in the meantime; its voice is nobody's of the callers. */
 const ANSWER =
   'The path over the saddle is open today, and the snow has melted. From Heron Hut it takes four hours to reach the top, where you find a spring with good water. Behind it the path goes down through the old forest, so please keep to the left bank of the stream, and do not cross the lower bridge. The warden will meet you in the evening and show you the beds.';
 const OWN_VOICE = 'awb';
@@ -36,18 +36,18 @@ export type Echo = (played: Float32Array) => Float32Array;
 export interface Overlapping {
   kind: OverlapKind;
   text: string;
-  /** Her echo against her voice, in dB; null for none (headphones). */
+  /** Its echo against its voice, in dB; null for none (headphones). */
   echoDb: number | null;
   atMs: number;
   toMs: number;
-  /** The caller and the room; and what the line plays of her. */
+  /** The caller and the room; and what the line plays of it. */
   caller: Float32Array;
   own: Float32Array;
   /** What comes back of what is played. */
   echo: Echo | null;
 }
 
-/** Her voice: each phrase as it is cut, and when it is played when nothing comes between. */
+/** Its voice: each phrase as it is cut, and when it is played when nothing comes between. */
 export class OwnVoice {
   private constructor(
     private readonly spoken: Map<string, { audioMs: number; words: WordTime[] }>,
@@ -72,14 +72,18 @@ export class OwnVoice {
   say = (text: string) => this.spoken.get(text) ?? { audioMs: 1_000, words: [{ word: text, endMs: 900 }] };
 }
 
-/** When her first sound comes: the greeting is synthesised and played at once. */
+/** When its first sound comes: the greeting is synthesised and played at once. */
 export const FIRST_SOUND_MS = USUAL_TIMES.synthesisMs + USUAL_TIMES.playingMs;
 
 export function planFor(plan: Plan): Plan {
-  return { ...plan, greeting: ANSWER, manners: { ...plan.manners, first: 'assistant', firstWordMs: 0 } };
+  return {
+    ...plan,
+    greeting: ANSWER,
+    manners: { ...plan.manners, speaksFirst: 'assistant', firstWordMs: 0 },
+  };
 }
 
-/** A room that gives back her voice so much quieter, late. */
+/** A room that gives back its voice so much quieter, late. */
 export function echoOf(own: Float32Array, db: number, random: () => number): Echo {
   const walls = room(120 + 380 * random(), random);
   const late = samplesOfMs(10 + 230 * random(), HOUSE_RATE_HZ);
@@ -120,7 +124,7 @@ export async function overlapping(
   const cases: Overlapping[] = [];
   for (let i = 0; i < count; i++) {
     const { text, sound } = await soundOf(kind, half, random, speakers);
-    // A third wears headphones; the others hear her over a loudspeaker.
+    // A third wears headphones; the others hear it over a loudspeaker.
     const echoDb = i % 3 === 0 ? null : -6 - 14 * random();
     const loud = scaledTo(sound, SPEECH_DB + 5 * (random() - 0.5) - (kind === 'nod' ? 4 : 0));
     const atMs = 1_500 + 5_000 * random();
@@ -135,7 +139,7 @@ export async function overlapping(
   return { cases, voice };
 }
 
-/** Ten minutes of nothing but her echo, in rooms of all kinds. */
+/** Ten minutes of nothing but its echo, in rooms of all kinds. */
 export async function echoOnly(minutes: number, db: number, seed: number, speakers: Speakers) {
   const random = seeded(seed);
   const voice = await OwnVoice.speak(speakers, FIRST_SOUND_MS);
@@ -148,13 +152,13 @@ export async function echoOnly(minutes: number, db: number, seed: number, speake
   return { cases, voice };
 }
 
-/** From the order to duck to her being 20 dB quieter at the microphone, in ms; and how long she stays so, once the caller is silent. */
+/** From the order to duck to it being 20 dB quieter at the microphone, in ms; and how long it stays so, once the caller is silent. */
 const DUCK_LATE_MS = 50;
 const DUCKED_AFTER_MS = 300;
 
 /**
- * What the guarded ear hears of it. She is ducked when the ear notices a voice, as in life, and so is her echo. (When she is
- * hushed her echo goes on here: nothing after that is looked at.)
+ * What the guarded ear hears of it. It is ducked when the ear notices a voice, as in life, and so is its echo. (When it is
+ * hushed its echo goes on here: nothing after that is looked at.)
  */
 export async function hearOver(one: Overlapping, recogniser: Recogniser): Promise<Heard> {
   const first = guarded(one, one.own, true).events.find(({ event }) => event.kind === 'voiceBegan');
@@ -191,14 +195,14 @@ export interface OverlapResult {
   duckMs: number | null;
   hushMs: number | null;
   hushReason: string;
-  /** From the end of the sound to her going on, where she had been stopped. */
+  /** From the end of the sound to its going on, where it had been stopped. */
   resumedMs: number | null;
   ducks: number;
-  played: Played;
+  played: PlayedTalk;
 }
 
 export function judgeCase(one: Overlapping, heard: Heard, plan: Plan, voice: OwnVoice): OverlapResult {
-  const played = playTalk(plan, heard, USUAL_TIMES, voice.say);
+  const played = play(plan, heard, voice.say);
   const first = (kind: string, fromMs: number) =>
     played.orders.find(({ atMs, order }) => order.kind === kind && atMs >= fromMs);
   const hush = first('hush', 0);
@@ -206,7 +210,7 @@ export function judgeCase(one: Overlapping, heard: Heard, plan: Plan, voice: Own
   return {
     duckMs: first('duck', one.atMs)?.atMs ?? null,
     hushMs: hush?.atMs ?? null,
-    hushReason: hush?.order.reason ?? '',
+    hushReason: hush ? inWords(hush.order.cause) : '',
     resumedMs: again ? again.atMs - one.toMs : null,
     ducks: played.orders.filter(({ order }) => order.kind === 'duck').length,
     played,

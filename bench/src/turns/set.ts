@@ -64,7 +64,7 @@ export class Speakers {
     name: 'speakers',
     title: 'speakers',
     languages: ['en'],
-    voices: [...VOICES.tune, ...VOICES.report],
+    voices: Object.fromEntries([...VOICES.tune, ...VOICES.report].map((name) => [name, name])),
     // One: the noise in its voices goes on from one saying to the next, and the set is to be the same every time.
     hosts: 1,
   });

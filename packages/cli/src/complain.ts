@@ -27,7 +27,14 @@ export function complaint(error: unknown): string {
   return `${words} [${code}]\n${remedy === '' ? '' : `→ ${remedy}\n`}`;
 }
 
+/** How a command ends: `usage` where it was called wrongly, `away` where no service answers. */
+export const EXIT = { failed: 1, usage: 2, away: 3 } as const;
+
+export function exitCodeOf(error: unknown): number {
+  return error instanceof ServiceError && error.problem.code === 'unreachable' ? EXIT.away : EXIT.failed;
+}
+
 export function complain(error: unknown): never {
   process.stderr.write(`verbalon: ${complaint(error)}`);
-  process.exit(1);
+  process.exit(exitCodeOf(error));
 }

@@ -112,7 +112,7 @@ export async function exportConversation(id: string, { to }: { to?: string }): P
 }
 
 function textOf({ id, assistant, startedAt, ending, reports, gaps }: Conversation, times: boolean): string {
-  const lines = [`${id}, ${assistant ?? ''}, ${startedAt}; ${ending ?? 'it goes on'}`];
+  const lines = [`${id}, ${assistant ?? ''}, ${startedAt}; ${ending ?? 'live'}`];
   for (const report of reports) {
     if (report.text !== '') lines.push(`caller     ${report.text}`);
     if (report.heard !== '') lines.push(`${(assistant ?? 'assistant').padEnd(10)} ${report.heard}`);

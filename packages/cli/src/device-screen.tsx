@@ -2,7 +2,7 @@
 import { Box, Text, useInput } from 'ink';
 import { deviceDisplay, type Light } from '@verbalon/client';
 import type { ScreenModel } from './screen-model.js';
-import { useScreen } from './talk-screen.js';
+import { useScreen } from './use-screen.js';
 
 const COLUMNS = 24;
 const LIGHTS: Record<Light, { sign: string; words: string; color: string }> = {

@@ -1,5 +1,6 @@
 /** One engine at a time: `transcribe`, `aloud`, `voices`, `ask`. */
 import { existsSync, openAsBlob, writeFileSync } from 'node:fs';
+import { buffer, text as textFrom } from 'node:stream/consumers';
 import { basename } from 'node:path';
 import { spawn } from 'node:child_process';
 import { once } from 'node:events';
@@ -7,17 +8,23 @@ import { SingleBar } from 'cli-progress';
 import { HttpClient, ServiceError } from '@verbalon/client';
 import { cuesOf, mixDown, pcm16Bytes, readWav, toPcm16, webVtt } from '@verbalon/core';
 import type { AloudRequest, Transcript } from '@verbalon/protocol';
-import { complaint } from './complain.js';
+import { complaint, exitCodeOf } from './complain.js';
 import { serviceAddress } from './service-address.js';
 import { playProgram } from './sound-programs.js';
 
 export interface TranscribeOptions {
   assistant?: string;
+  engine?: string;
   format: 'text' | 'json' | 'vtt';
+  json?: boolean;
   spoken?: boolean;
 }
 
-export async function transcribeCommand(files: string[], options: TranscribeOptions): Promise<void> {
+/** Stands for standard input, or standard output. */
+const STANDARD = '-';
+
+export async function transcribeCommand(files: string[], given: TranscribeOptions): Promise<void> {
+  const options = { ...given, format: given.json ? ('json' as const) : given.format };
   const http = new HttpClient(serviceAddress());
   const all: Record<string, unknown>[] = [];
   for (const file of files) {
@@ -28,7 +35,7 @@ export async function transcribeCommand(files: string[], options: TranscribeOpti
     } catch (error) {
       // One file that cannot be read keeps nobody from the others.
       process.stderr.write(`${file}: ${complaint(error)}`);
-      process.exitCode = 1;
+      process.exitCode = exitCodeOf(error);
     }
   }
   if (options.format === 'json')
@@ -49,13 +56,13 @@ function written(
 async function transcribeOne(
   http: HttpClient,
   file: string,
-  { assistant }: TranscribeOptions,
+  { assistant, engine }: TranscribeOptions,
 ): Promise<Transcript> {
-  if (!existsSync(file)) throw missing(file);
+  const sound = await soundOf(file);
   const bar = process.stderr.isTTY ? new SingleBar({ format: `${basename(file)} {bar} {percentage} % of the sound, {eta_formatted} left`, hideCursor: true }) : null; // prettier-ignore
   let started = false;
   try {
-    for await (const event of http.transcribe(await openAsBlob(file), assistant)) {
+    for await (const event of http.transcribe(sound, { assistant, engine })) {
       if (event.kind === 'done') return event.transcript;
       if (event.kind !== 'progress' || event.ofMs === null) continue;
       if (!started) bar?.start(event.ofMs, event.heardMs);
@@ -88,7 +95,8 @@ export interface AloudOptions extends Omit<AloudRequest, 'text'> {
   output?: string;
 }
 
-export async function aloudCommand(text: string, { to, output, ...request }: AloudOptions): Promise<void> {
+export async function aloudCommand(given: string, { to, output, ...request }: AloudOptions): Promise<void> {
+  const text = await textOr(given);
   const said = await new HttpClient(serviceAddress()).aloud({ text, ...request });
   const { channels, rateHz } = readWav(said.wav);
   const samples = toPcm16(mixDown(channels));
@@ -96,8 +104,21 @@ export async function aloudCommand(text: string, { to, output, ...request }: Alo
   process.stderr.write(
     `${seconds} s of sound; the first of it after ${Math.round(said.firstSoundMs)} ms, all after ${Math.round(said.tookMs)} ms\n`,
   );
+  if (to === STANDARD) return void process.stdout.write(said.wav);
   if (to !== undefined) return writeFileSync(to, said.wav);
   await playSamples(samples, rateHz, output);
+}
+
+/** A recording, or what comes on standard input. @throws ServiceError where there is no such file */
+async function soundOf(file: string): Promise<Blob> {
+  if (file === STANDARD) return new Blob([await buffer(process.stdin)]);
+  if (!existsSync(file)) throw missing(file);
+  return openAsBlob(file);
+}
+
+/** The text, or what stands on standard input. */
+async function textOr(given: string): Promise<string> {
+  return given === STANDARD ? (await textFrom(process.stdin)).trim() : given;
 }
 
 /** Plays to the end. @throws ServiceError when no loudspeaker can be used */
@@ -144,15 +165,42 @@ export async function voicesCommand({
 
 export async function askCommand(
   text: string,
-  { assistant, json }: { assistant?: string; json?: boolean },
+  { json, ...who }: { assistant?: string; engine?: string; json?: boolean },
 ): Promise<void> {
-  const answer = await new HttpClient(serviceAddress()).question({
-    text,
-    ...(assistant === undefined ? {} : { assistant }),
-  });
+  const answer = await new HttpClient(serviceAddress()).question({ text: await textOr(text), ...who });
   if (json) return void process.stdout.write(`${JSON.stringify(answer)}\n`);
   process.stdout.write(`${answer.text}\n`);
   process.stderr.write(
     `${answer.engine}: first piece after ${Math.round(answer.firstPieceMs)} ms, all after ${Math.round(answer.tookMs)} ms\n`,
   );
+}
+
+export interface ExchangeOptions {
+  assistant?: string;
+  conversation?: string;
+  to?: string;
+  output?: string;
+  json?: boolean;
+}
+
+export async function exchangeCommand(
+  file: string,
+  { to, output, json, ...who }: ExchangeOptions,
+): Promise<void> {
+  const sound = await soundOf(file);
+  const { speech, ...told } = await new HttpClient(serviceAddress()).exchange(sound, who);
+  const wav = Buffer.from(speech, 'base64');
+  if (json) process.stdout.write(`${JSON.stringify(told)}\n`);
+  else if (to !== STANDARD)
+    process.stdout.write(
+      `${told.understood === '' ? '(no word understood)' : told.understood}\n→ ${told.answer}\n`,
+    );
+  process.stderr.write(
+    `after ${Math.round(told.tookMs)} ms; go on with --conversation ${told.conversation}\n`,
+  );
+  if (to === STANDARD) return void process.stdout.write(wav);
+  if (to !== undefined) return writeFileSync(to, wav);
+  if (json) return;
+  const { channels, rateHz } = readWav(wav);
+  await playSamples(toPcm16(mixDown(channels)), rateHz, output);
 }

@@ -16,10 +16,10 @@ export async function enginesCommand({ json }: { json?: boolean }): Promise<void
     one.where === 'cloud' ? `cloud${one.region ? `, ${one.region}` : ''}` : 'this machine',
     one.languages.join(' '),
     one.usualFirstMs === null ? '' : `${one.usualFirstMs} ms`,
-    priceWords(one),
     one.resting ? `resting: ${one.resting}` : one.why ? `${one.state}: ${one.why}` : one.state,
+    priceWords(one),
   ]);
-  print(table([['engine', 'role', 'where', 'languages', 'first answer', 'price', 'state'], ...rows]));
+  print(table([['engine', 'role', 'where', 'languages', 'first answer', 'state', 'price'], ...rows]));
 }
 
 export async function checkCommand(names: string[], { json }: { json?: boolean }): Promise<void> {
@@ -35,12 +35,14 @@ export async function checkCommand(names: string[], { json }: { json?: boolean }
   if (all.some(({ ok }) => !ok)) process.exitCode = 1;
 }
 
-function checkWords({ name, role, ok, firstMs, againMs, answered, notes, problem }: EngineCheck): string {
+function checkWords(check: EngineCheck): string {
+  const { name, role, ok, firstMs, againMs, answered, expected, notes, problem } = check;
   const head = `${ok ? '✓' : '✗'} ${name.padEnd(14)} ${ROLE_WORDS[role].padEnd(7)}`;
   if (problem)
     return `${head} ${problem.title}: ${problem.detail} [${problem.code}]\n    → ${problem.remedy}\n`;
   const times = `first answer ${Math.round(firstMs!)} ms, again ${Math.round(againMs!)} ms`;
-  return `${head} ${times}: ${answered}\n${notes.map((note) => `    ! ${note}\n`).join('')}`;
+  const shown = expected === null ? answered : `\n    expected: ${expected}\n    heard:    ${answered}`;
+  return `${head} ${times}: ${shown}\n${notes.map((note) => `    ! ${note}\n`).join('')}`;
 }
 
 export async function swapCommand(
@@ -67,7 +69,7 @@ export async function languageCommand({
   const http = new HttpClient(serviceAddress());
   await http.setLanguage(talk === undefined ? await onlyTalk(http) : await wholeId(http, talk), wanted);
   const words = [wanted.hears && `hears ${wanted.hears}`, wanted.speaks && `speaks ${wanted.speaks}`];
-  print(`She ${words.filter(Boolean).join(' and ')} from now on.\n`);
+  print(`It ${words.filter(Boolean).join(' and ')} from now on.\n`);
 }
 
 /** @throws ServiceError where there is none, or several */

@@ -1,7 +1,7 @@
 /** A talk through the machine's own microphone and loudspeaker. */
-import { GOODBYE, Line, lineAddress, Playout, type SocketLike } from '@verbalon/client';
-import { joinPcm16, msOfSamples, toPcm16 } from '@verbalon/core';
-import type { CallerMessageOf, ServiceMessage } from '@verbalon/protocol';
+import { CallerEnd, GOODBYE, Playout } from '@verbalon/client';
+import { joinPcm16, toPcm16, type Floor } from '@verbalon/core';
+import { MOST_TYPED_CHARACTERS, type CallerMessageOf, type ServiceMessage } from '@verbalon/protocol';
 import { WebSocket } from 'ws';
 import { LiveSound } from './live-sound.js';
 import type { SoundChoice } from './sound-programs.js';
@@ -17,7 +17,7 @@ export interface LiveCallOptions {
   line: CallerMessageOf<'arrive'>['line'];
   /** The microphone does not hear the loudspeaker. */
   headphones: boolean;
-  floor?: 'open' | 'press' | undefined;
+  floor?: Floor | undefined;
   language?: string | undefined;
   sound: SoundChoice;
   onMessage: (message: ServiceMessage) => void;
@@ -38,7 +38,7 @@ export interface CallKeys {
   hush(): void;
   fresh(): void;
   type(text: string): void;
-  floor(floor: 'open' | 'press'): void;
+  floor(floor: Floor): void;
   leave(): void;
 }
 
@@ -54,42 +54,22 @@ export interface LiveCall {
 export async function liveCall(options: LiveCallOptions): Promise<LiveCall> {
   const sent: Int16Array[] = [];
   const heard: Int16Array[] = [];
-  let captured = 0;
-  let line: Line | null = null;
-  const playout = new Playout(RATE_HZ, (report) => {
-    line?.send({ kind: 'played', ...report });
-    options.onPlayed(
-      report.speech,
-      msOfSamples(report.sample, RATE_HZ),
-      msOfSamples(report.capture, RATE_HZ),
-    );
-  });
-  const latency = (OUTPUT_LATENCY_MS * RATE_HZ) / 1000;
   let end!: (cutOff: string | null) => void;
   const over = new Promise<string | null>((resolve) => (end = resolve));
-  line = await Line.connect(
-    () => new WebSocket(lineAddress(options.address)) as unknown as SocketLike,
-    options.address,
-    arriveOf(options),
-    {
-      message: (message) => {
-        if (message.kind === 'duck') playout.duck();
-        if (message.kind === 'unduck') playout.unduck();
-        if (message.kind === 'hush') playout.flush(captured);
-        options.onMessage(message);
-      },
-      sound: (frame) => playout.add(frame),
-      connection: (state) => options.onConnection(state),
-      closed: ({ code, reason }) => end(code === GOODBYE ? null : reason || 'the connection was lost'),
-    },
-  );
-  const open = line;
+  const playout: Playout = new Playout(RATE_HZ, (report) => caller.played(report));
+  const caller = new CallerEnd(RATE_HZ, playout, {
+    message: options.onMessage,
+    played: options.onPlayed,
+    connection: options.onConnection,
+    closed: ({ code, reason }) => end(code === GOODBYE ? null : reason || 'the connection was lost'),
+  });
+  await caller.connect(options.address, (at) => new WebSocket(at), arriveOf(options));
+  const latency = (OUTPUT_LATENCY_MS * RATE_HZ) / 1000;
   let failure: Error | null = null;
   const sound = new LiveSound(RATE_HZ, options.sound, {
     captured: (samples) => {
-      open.sendSound(captured, samples);
-      captured += samples.length;
-      const out = toPcm16(playout.pull(samples.length, captured + latency));
+      caller.sendSound(samples);
+      const out = toPcm16(playout.pull(samples.length, caller.captured + latency));
       sent.push(samples);
       heard.push(out);
       options.onSound(samples, RATE_HZ);
@@ -101,20 +81,14 @@ export async function liveCall(options: LiveCallOptions): Promise<LiveCall> {
       end(error.message);
     },
   });
-  options.onOpen(
-    keysOf(
-      open,
-      () => captured,
-      () => end(null),
-    ),
-  );
+  options.onOpen(keysOf(caller, () => end(null)));
   const cutOff = await over;
   // The last words are still in the loudspeaker's program.
   if (cutOff === null) await new Promise((done) => setTimeout(done, 2 * OUTPUT_LATENCY_MS));
   sound.close();
-  open.leave();
-  open.close();
-  if (failure !== null && captured === 0) throw failure as Error;
+  caller.leave();
+  caller.close();
+  if (failure !== null && caller.captured === 0) throw failure as Error;
   return { rateHz: RATE_HZ, caller: joinPcm16(sent), assistant: joinPcm16(heard), cutOff };
 }
 
@@ -122,7 +96,6 @@ function arriveOf({ line, purpose, headphones, floor, language, assistant }: Liv
   return {
     line,
     purpose,
-    audio: { encoding: 's16le' as const, rateHz: RATE_HZ },
     echo: headphones ? ('none' as const) : ('loud' as const),
     ...(floor === undefined ? {} : { floor }),
     ...(language === undefined ? {} : { language }),
@@ -130,14 +103,14 @@ function arriveOf({ line, purpose, headphones, floor, language, assistant }: Liv
   };
 }
 
-export function keysOf(line: Line, capture: () => number, leave: () => void): CallKeys {
+export function keysOf(caller: CallerEnd, leave: () => void): CallKeys {
   return {
-    press: () => line.send({ kind: 'press', capture: capture() }),
-    release: () => line.send({ kind: 'release', capture: capture() }),
-    hush: () => line.send({ kind: 'hush' }),
-    fresh: () => line.send({ kind: 'fresh' }),
-    type: (text) => line.send({ kind: 'typed', text: text.slice(0, 4_000) }),
-    floor: (floor) => line.send({ kind: 'floor', floor }),
+    press: () => caller.press(),
+    release: () => caller.release(),
+    hush: () => caller.hush(),
+    fresh: () => caller.fresh(),
+    type: (text) => caller.type(text.slice(0, MOST_TYPED_CHARACTERS)),
+    floor: (floor) => caller.floor(floor),
     leave,
   };
 }

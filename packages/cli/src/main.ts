@@ -1,8 +1,9 @@
 /** The command line. */
-import { Argument, Command, InvalidArgumentError, Option } from 'commander';
+import { readFileSync } from 'node:fs';
+import { Argument, Command, CommanderError, InvalidArgumentError, Option } from 'commander';
 import { ENGINE_ROLES, type EngineRole } from '@verbalon/core';
 import { DEFAULT_PORT } from '@verbalon/protocol';
-import { complain } from './complain.js';
+import { complain, EXIT } from './complain.js';
 import {
   exportConversation,
   listConversations,
@@ -11,6 +12,8 @@ import {
 } from './conversations-command.js';
 import {
   aloudCommand,
+  exchangeCommand,
+  type ExchangeOptions,
   askCommand,
   transcribeCommand,
   voicesCommand,
@@ -25,6 +28,8 @@ import {
   swapCommand,
   type CostOptions,
 } from './lineup-commands.js';
+import { languagesCommand } from './languages-command.js';
+import { checkProjectCommand, newCommand, type NewOptions } from './project-commands.js';
 import { tryoutCommand, type TryoutOptions } from './tryout-command.js';
 import { serveCommand, type ServeCommandOptions } from './serve-command.js';
 import { soundCommand, type SoundCommandOptions } from './sound-command.js';
@@ -51,7 +56,46 @@ const program = new Command('verbalon')
   .description(
     'Voice assistants on your own machine: live hearing, a model that streams, a voice that can be interrupted.',
   )
-  .showHelpAfterError('(try --help)');
+  .version(versionOf(), '--version', 'which version this is')
+  .exitOverride()
+  .showHelpAfterError('(try --help)')
+  .addHelpText('after', '\nExit codes: 0 done, 1 failed, 2 called wrongly, 3 no service answers.');
+
+function versionOf(): string {
+  const file = new URL('../package.json', import.meta.url);
+  return (JSON.parse(readFileSync(file, 'utf8')) as { version: string }).version;
+}
+
+// Whoever reads what is written may stop reading: that is no fault.
+process.stdout.on('error', (error: NodeJS.ErrnoException) => {
+  if (error.code === 'EPIPE') process.exit(0);
+  throw error;
+});
+
+program
+  .command('new')
+  .description('begin a project that talks at once')
+  .argument('<folder>', 'a new one')
+  .option('--title <title>', 'what it is called')
+  .option('--language <tag>', 'BCP 47, such as en or de')
+  .addOption(new Option('--ears <ears>', 'what hears').choices(['local', 'ears-file', 'ears-stream']))
+  .addOption(new Option('--mind <mind>', 'what thinks').choices(['answers', 'mind', 'desk']))
+  .addOption(
+    new Option('--voice <voice>', 'what speaks').choices(['local', 'espeak', 'voice-packed', 'voice-token']),
+  )
+  .option('--yes', 'ask nothing: what is not given is as usual')
+  .action((folder: string, options: NewOptions) => newCommand(folder, options).catch(complain));
+
+program
+  .command('check')
+  .description(
+    'look a project through, without a service: all mistakes, missing keys, files that nobody uses',
+  )
+  .argument('[folder]', 'the project', 'demo')
+  .option('--json', 'as JSON')
+  .action((folder: string, options: { json?: boolean }) =>
+    checkProjectCommand(folder, options).catch(complain),
+  );
 
 program
   .command('serve')
@@ -59,6 +103,8 @@ program
   .option('--port <port>', 'port on 127.0.0.1; 0 for any free one', port, DEFAULT_PORT)
   .option('--data <folder>', 'where the database and everything else is kept', '.verbalon/data')
   .option('--project <folder>', 'where project.yaml, assistants/ and engines/ are', 'demo')
+  .option('--quiet', 'log only what goes wrong')
+  .option('--verbose', 'log also what engines are asked and answer, without keys')
   .action((options: ServeCommandOptions) => serveCommand(options).catch(complain));
 
 const talking = (command: Command): Command =>
@@ -66,6 +112,7 @@ const talking = (command: Command): Command =>
     .option('--from <file>', 'speak this WAV file in real time instead of the microphone')
     .option('--save <file>', 'keep both sides as a WAV file: the caller left, the assistant right')
     .option('--json', 'one event a line, as on the socket')
+    .option('--once', 'a press opens the floor, silence closes it; listen: one turn, and its text')
     .option('--input <name>', 'the microphone; npx verbalon sound lists them')
     .option('--output <name>', 'the loudspeaker')
     .option('--language <tag>', 'your language (BCP 47); by default that of this machine');
@@ -76,7 +123,8 @@ talking(
     .description('talk to an assistant, by microphone or with a recording')
     .argument('[assistant]', 'its name; by default the project’s own'),
 )
-  .option('--headphones', 'the microphone does not hear the assistant: she may be interrupted by speaking')
+  .option('--headphones', 'the microphone does not hear the assistant: it may be interrupted by speaking')
+  .option('--echo-test', 'find out first whether the microphone hears the loudspeaker; it is remembered')
   .option('--push', 'push-to-talk: Space begins your turn and ends it')
   .option('--plain', 'lines instead of the full screen')
   .option('--device', 'the simulator of a device with one button, a light and two lines of text')
@@ -99,7 +147,7 @@ talking(
 
 program
   .command('sound')
-  .description('does the microphone work: list devices, check the level, hear yourself')
+  .description('check microphone and loudspeaker')
   .option('--input <name>', 'the microphone')
   .option('--output <name>', 'the loudspeaker')
   .option('--list', 'only list the devices')
@@ -112,8 +160,10 @@ program
 program
   .command('transcribe')
   .description('the words of recordings: WAV, FLAC, MP3, Ogg or WebM')
-  .argument('<file...>', 'one or several')
+  .argument('<file...>', 'one or several; - for standard input')
   .option('--assistant <name>', 'whose expected phrases to use; by default the project’s own')
+  .option('--engine <name>', 'other ears; npx verbalon engines lists them')
+  .option('--json', 'the same as --format json')
   .addOption(
     new Option('--format <format>', 'what is written').choices(['text', 'json', 'vtt']).default('text'),
   )
@@ -123,8 +173,8 @@ program
 program
   .command('aloud')
   .description('say a text aloud')
-  .argument('<text>')
-  .option('--to <file>', 'write a WAV file instead of playing')
+  .argument('<text>', 'or - for standard input')
+  .option('--to <file>', 'write a WAV file instead of playing; - for standard output')
   .option('--assistant <name>', 'whose voice; by default the project’s own')
   .option('--engine <name>', 'another engine; npx verbalon engines lists them')
   .option('--voice <name>', 'another voice of the engine; npx verbalon voices lists them')
@@ -149,21 +199,33 @@ program
 program
   .command('ask')
   .description('ask an assistant’s model in writing')
-  .argument('<text>')
+  .argument('<text>', 'or - for standard input')
   .option('--assistant <name>', 'by default the project’s own')
+  .option('--engine <name>', 'another model; npx verbalon engines lists them')
   .option('--json', 'as JSON')
-  .action((text: string, options: { assistant?: string; json?: boolean }) =>
+  .action((text: string, options: { assistant?: string; engine?: string; json?: boolean }) =>
     askCommand(text, options).catch(complain),
   );
 
+program
+  .command('exchange')
+  .description('a recording in, the answer and its speech out')
+  .argument('<file>', 'WAV, FLAC, MP3, Ogg or WebM; - for standard input')
+  .option('--assistant <name>', 'by default the project’s own')
+  .option('--conversation <id>', 'goes on with an exchange before')
+  .option('--to <file>', 'write the speech as a WAV file instead of playing it; - for standard output')
+  .option('--output <name>', 'the loudspeaker')
+  .option('--json', 'as JSON, without the speech')
+  .action((file: string, options: ExchangeOptions) => exchangeCommand(file, options).catch(complain));
+
 const engines = program
   .command('engines')
-  .description('the engines: role, where, languages, last times, price, state; engines check [NAME…]')
+  .description('list engines with role, place, price and state; engines check [NAME…]')
   .option('--json', 'as JSON')
   .action((options: { json?: boolean }) => enginesCommand(options).catch(complain));
 engines
   .command('check')
-  .description('a real round trip with each engine: what is wrong, and what to do; exit code 1 if any fails')
+  .description('test each engine with a real request; exit code 1 if any fails')
   .argument('[name...]', 'by default all of them')
   .action((names: string[]) => checkCommand(names, engines.opts()).catch(complain));
 
@@ -173,7 +235,7 @@ const list = (text: string) => text.split(',').map((one) => one.trim());
 
 program
   .command('swap')
-  .description('another engine is to serve in a talk that goes on')
+  .description('change an engine during a live talk')
   .addArgument(new Argument('<role>').choices(ENGINE_ROLES))
   .argument('<engine>')
   .option('--talk <id>', 'which, if several go on')
@@ -183,13 +245,19 @@ program
 
 program
   .command('language')
-  .description('she is to hear, or to answer in, another language in a talk that goes on')
+  .description('hear, or answer in, another language during a live talk')
   .option('--hears <tag>', 'what the caller speaks from now on, such as en')
-  .option('--speaks <tag>', 'in which she answers, such as de')
+  .option('--speaks <tag>', 'in which it answers, such as de')
   .option('--talk <id>', 'which, if several go on')
   .action((options: { hears?: string; speaks?: string; talk?: string }) =>
     languageCommand(options).catch(complain),
   );
+
+program
+  .command('languages')
+  .description('what each engine knows, what there are rules for, and how to install what is missing')
+  .option('--json', 'as JSON')
+  .action((options: { json?: boolean }) => languagesCommand(options).catch(complain));
 
 program
   .command('cost')
@@ -197,7 +265,7 @@ program
     'what a talk cost, or the last days; with --stt, --llm or --tts also what it would have cost with that engine',
   )
   .argument('[id]', 'of a conversation, or its beginning')
-  .option('--days <days>', 'without a conversation: so many', number('days', 1, 400), 30)
+  .option('--days <days>', 'number of days', number('days', 1, 400), 30)
   .option('--stt <engine>')
   .option('--llm <engine>')
   .option('--tts <engine>')
@@ -241,7 +309,7 @@ conversations
 
 program
   .command('replay')
-  .description('a stored conversation with other manners: what would have changed in turn-taking')
+  .description('replay a talk with other turn-taking settings')
   .argument('<id>', 'or its beginning')
   .option('--manners <file>', 'a YAML file of manners, such as "leewayMs: 400"; without it, with its own')
   .option('--json', 'as JSON')
@@ -249,4 +317,10 @@ program
     replayConversation(id, options).catch(complain),
   );
 
-await program.parseAsync();
+try {
+  await program.parseAsync();
+} catch (error) {
+  if (!(error instanceof CommanderError)) throw error;
+  // Help and the version are no faults, and were written already.
+  process.exitCode = error.exitCode === 0 ? 0 : EXIT.usage;
+}

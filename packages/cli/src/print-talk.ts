@@ -43,10 +43,10 @@ export class TalkPrinter {
         this.told.add(message.speech);
         return this.line(message.atMs, this.assistant, message.text);
       case 'duck':
-        return this.line(message.atMs, '·', dim('the caller speaks over her: quieter'));
+        return this.line(message.atMs, '·', dim('the caller speaks over it: quieter'));
       case 'hush':
         return this.line(message.atMs, '·', dim('hushed'));
-      case 'answers':
+      case 'answerLength':
         return this.line(message.atMs, '·', dim(`answers are ${message.length} from now on`));
       case 'unheard':
         return this.line(message.atMs, '·', dim(`unheard: ${message.why}`));

@@ -4,15 +4,21 @@ export interface ServeCommandOptions {
   port: number;
   data: string;
   project: string;
+  quiet?: boolean;
+  verbose?: boolean;
 }
 
 /** After an error that nobody caught the service has so long to put everything away, in ms. */
 const LAST_RESORT_MS = 20_000;
 
-export async function serveCommand({ port, data, project }: ServeCommandOptions): Promise<void> {
+export async function serveCommand(options: ServeCommandOptions): Promise<void> {
+  const { port, data, project, quiet, verbose } = options;
   // A service is much to load: the other commands do without.
   const [{ pino }, { serve }] = await Promise.all([import('pino'), import('@verbalon/service')]);
-  const log = pino({ level: process.env.VERBALON_LOG ?? 'info' }, pino.destination(2));
+  const log = pino(
+    { level: verbose ? 'debug' : quiet ? 'warn' : (process.env.VERBALON_LOG ?? 'info') },
+    pino.destination(2),
+  );
   const most = Number(process.env.VERBALON_TALKS) || undefined;
   const hosts = (process.env.VERBALON_HOSTS ?? '').split(',').filter(Boolean);
   const service = await serve({

@@ -13,6 +13,7 @@ import {
   toPcm16,
 } from '@verbalon/core';
 import { LiveSound } from './live-sound.js';
+import { rememberEcho } from './own-voice.js';
 import { soundDevices, type SoundDevice } from './sound-programs.js';
 
 export interface SoundCommandOptions {
@@ -70,9 +71,9 @@ function show(
     say(`  ${name === chosen ? '●' : '·'} ${name}${words === name ? '' : `  (${words})`}`);
 }
 
-/** Captures for a while, playing `play` meanwhile, with a meter on a terminal. */
+/** Captures for a while, playing `play` in the meantime, with a meter on a terminal. */
 function capture(
-  options: SoundCommandOptions,
+  options: Pick<SoundCommandOptions, 'input' | 'output'>,
   forMs: number,
   play: Int16Array | null,
   meter: boolean,
@@ -130,7 +131,11 @@ function verdictOf(peakDb: number, quietDb: number, floats: Float32Array): strin
   return 'good';
 }
 
-async function echoTest(options: SoundCommandOptions, say: (text: string) => void): Promise<unknown> {
+/** Plays a short tone and listens for it; what it finds is remembered for these devices. */
+export async function echoTest(
+  options: Pick<SoundCommandOptions, 'input' | 'output'>,
+  say: (text: string) => void,
+): Promise<unknown> {
   say('A short tone is played …');
   const sweep = testSweep(HOUSE_RATE_HZ);
   const at = (SWEEP_AT_MS * HOUSE_RATE_HZ) / 1000;
@@ -139,8 +144,8 @@ async function echoTest(options: SoundCommandOptions, say: (text: string) => voi
   const captured = await capture(options, ECHO_TEST_MS, play, false);
   const heard = resample(toFloats(captured).subarray(at), HOUSE_RATE_HZ, ECHO_LOOK_HZ);
   const echo = findEcho(testSweep(ECHO_LOOK_HZ), heard, ECHO_LOOK_HZ);
-  if (!echo)
-    say('the microphone does not hear the loudspeaker: use --headphones, and you can interrupt by speaking');
+  rememberEcho(options, echo === null);
+  if (!echo) say('the microphone does not hear the loudspeaker: you can interrupt by speaking');
   else
     say(
       `the microphone hears the loudspeaker after ${Math.round(echo.delayMs)} ms, at ${Math.round(echo.levelDb)} dB: ` +

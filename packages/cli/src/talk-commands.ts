@@ -5,10 +5,13 @@ import { HttpClient } from '@verbalon/client';
 import { callWithRecording, type RecordedCall } from '@verbalon/client/node';
 import { writeWav } from '@verbalon/core';
 import type { ServiceMessage } from '@verbalon/protocol';
+import { EXIT } from './complain.js';
 import { keysOf, liveCall, type CallKeys, type LiveCall } from './live-call.js';
 import { TalkPrinter } from './print-talk.js';
+import { knownEcho } from './own-voice.js';
 import { ScreenModel } from './screen-model.js';
 import { serviceAddress } from './service-address.js';
+import { echoTest } from './sound-command.js';
 
 export interface TalkCommandOptions {
   from?: string;
@@ -17,7 +20,9 @@ export interface TalkCommandOptions {
   plain?: boolean;
   device?: boolean;
   headphones?: boolean;
+  echoTest?: boolean;
   push?: boolean;
+  once?: boolean;
   language?: string;
   input?: string;
   output?: string;
@@ -44,6 +49,9 @@ export async function talkCommand(
   assistant: string | undefined,
   options: TalkCommandOptions,
 ): Promise<void> {
+  if (options.from === undefined && options.echoTest)
+    await echoTest(options, (text) => process.stderr.write(`verbalon: ${text}\n`));
+  if (purpose === 'listen' && options.once) return listenOnce(assistant, options);
   const isTerminal = process.stdout.isTTY && process.stdin.isTTY;
   const full =
     options.device === true || (purpose === 'talk' && isTerminal && !options.plain && !options.json);
@@ -68,6 +76,35 @@ export async function talkCommand(
   }
 }
 
+/** One turn of the caller's: its text is all that is written. */
+async function listenOnce(assistant: string | undefined, options: TalkCommandOptions): Promise<void> {
+  const finals: string[] = [];
+  let keys: CallKeys | null = null;
+  let opened = false;
+  const onMessage = (message: ServiceMessage) => {
+    if (message.kind === 'final') finals.push(message.text);
+    if (message.kind === 'trouble') process.stderr.write(`verbalon: ${message.title}: ${message.detail}\n`);
+    if (message.kind !== 'state') return;
+    // The floor was opened, and is closed again: the turn is over.
+    if (opened && message.state === 'resting') keys?.leave();
+    opened ||= message.state === 'listening';
+  };
+  const show: Show = {
+    ...inLines(true, 'listen'),
+    message: () => undefined,
+    notice: () => undefined,
+    keys: (own) => {
+      keys = own;
+      own.press();
+      own.release();
+    },
+  };
+  const call = await hold('listen', assistant, options, show, onMessage);
+  if (options.save) writeFileSync(options.save, writeWav([call.caller, call.assistant], call.rateHz));
+  process.stdout.write(`${finals.join(' ')}\n`);
+  if (finals.length === 0) process.exitCode = EXIT.failed;
+}
+
 function inLines(json: boolean, purpose: 'talk' | 'listen'): Show {
   const printer = new TalkPrinter(purpose);
   let lines: Interface | null = null;
@@ -84,13 +121,13 @@ function inLines(json: boolean, purpose: 'talk' | 'listen'): Show {
 }
 
 async function onScreen(assistant: string | undefined, device: boolean): Promise<Show> {
-  const { openScreen } = await import('./talk-screen.js');
+  const { openScreen } = await import('./open-screen.js');
   const all = await new HttpClient(serviceAddress()).assistants();
   const title = all.find(({ name, isDefault }) =>
     assistant === undefined ? isDefault : name === assistant,
   )?.title;
   const model = new ScreenModel();
-  const { close } = openScreen(model, (title ?? assistant ?? 'assistant').split(' ')[0]!, device);
+  const { close } = openScreen(model, title ?? assistant ?? 'assistant', device);
   return {
     message: (message) => model.message(message),
     notice: (words) => model.notice(words),
@@ -123,18 +160,20 @@ function readLines(keys: CallKeys): Interface {
 function hold(
   purpose: 'talk' | 'listen',
   assistant: string | undefined,
-  { from, headphones, device, push, language, input, output }: TalkCommandOptions,
+  { from, headphones, device, push, once, language, input, output }: TalkCommandOptions,
   show: Show,
   onMessage: (message: ServiceMessage) => void,
 ): Promise<RecordedCall | LiveCall> {
   const address = serviceAddress();
-  const floor = push || device ? ('press' as const) : undefined;
+  const floor = once ? ('once' as const) : push || device ? ('press' as const) : undefined;
   const line = device
     ? ('device' as const)
     : from === undefined
       ? ('terminal' as const)
       : ('recording' as const);
   if (from === undefined) {
+    const echo = headphones ? null : knownEcho({ input, output });
+    if (echo?.free) show.notice(`you can interrupt by speaking: ${echo.why}`);
     return liveCall({
       address,
       assistant,
@@ -142,7 +181,7 @@ function hold(
       line,
       floor,
       language: language ?? languageOfDevice(),
-      headphones: headphones ?? false,
+      headphones: headphones ?? echo?.free ?? false,
       sound: { input, output },
       onMessage,
       onNotice: (words) => show.notice(words),
@@ -166,9 +205,10 @@ function hold(
     onMessage,
     onPlayed: (speech, playedMs, atMs) => show.played(speech, playedMs, atMs),
     onSound: (samples, rateHz) => show.sound(samples, rateHz),
-    onOpen: (open, captured) => {
+    onOpen: (caller) => {
+      if (once) show.keys(keysOf(caller, () => stop.abort()));
       // In lines nothing is read from the keyboard: the recording is the caller.
-      if (process.stdin.isTTY) show.keys(keysOf(open, captured, () => stop.abort()));
+      if (process.stdin.isTTY) show.keys(keysOf(caller, () => stop.abort()));
     },
     signal: stop.signal,
   });

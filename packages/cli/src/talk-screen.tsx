@@ -1,13 +1,12 @@
 /** A talk in full screen: state, captions, level and spectrum, what was said, the last turn's times, and the keys. */
-import { Box, render, Text, useInput, useStdout } from 'ink';
-import { useEffect, useState, useSyncExternalStore } from 'react';
+import { Box, Text, useInput, useStdout } from 'ink';
+import { useSyncExternalStore } from 'react';
 import { assistantWords, type Report, type TalkView } from '@verbalon/client';
-import { DeviceScreen } from './device-screen.js';
-import type { Screen, ScreenModel } from './screen-model.js';
+import type { ScreenModel } from './screen-model.js';
+import { useScreen } from './use-screen.js';
 
 const BARS = ' ▁▂▃▄▅▆▇█';
 const LOW_DB = -80;
-const REFRESH_MS = 60;
 const STATE_WORDS: Record<TalkView['phase'], string> = {
   resting: '◌ Resting',
   listening: '● Listening',
@@ -21,36 +20,6 @@ const STATE_COLORS = {
   answering: 'magenta',
 } as const;
 
-/** Draws until `close` is called; the terminal is as before then. */
-export function openScreen(model: ScreenModel, name: string, device: boolean): { close: () => void } {
-  const out = process.stdout;
-  out.write('\u001b[?1049h');
-  const app = render(device ? <DeviceScreen model={model} /> : <TalkScreen model={model} name={name} />, {
-    exitOnCtrlC: false,
-  });
-  return {
-    close: () => {
-      app.unmount();
-      out.write('\u001b[?1049l');
-    },
-  };
-}
-
-/** The model, drawn at most every REFRESH_MS: sound comes more often than eyes need. */
-export function useScreen(model: ScreenModel): Screen {
-  const [, redraw] = useState(0);
-  useEffect(() => {
-    let seen = model.screen;
-    const timer = setInterval(() => {
-      if (seen === model.screen) return;
-      seen = model.screen;
-      redraw((count) => count + 1);
-    }, REFRESH_MS);
-    return () => clearInterval(timer);
-  }, [model]);
-  return model.screen;
-}
-
 function useSize(): { columns: number; rows: number } {
   const { stdout } = useStdout();
   const sizeNow = () => `${stdout.columns || 100}x${stdout.rows || 30}`;
@@ -62,7 +31,7 @@ function useSize(): { columns: number; rows: number } {
   return { columns: columns!, rows: rows! };
 }
 
-function TalkScreen({ model, name }: { model: ScreenModel; name: string }) {
+export function TalkScreen({ model, name }: { model: ScreenModel; name: string }) {
   const { view, meter, typing } = useScreen(model);
   const { columns, rows } = useSize();
   useInput((input, key) => {
@@ -110,7 +79,7 @@ function bar(db: number): string {
 }
 
 function Header({ view, name }: { view: TalkView; name: string }) {
-  const { connection, phase, pressed, floor, recorded, prompt } = view;
+  const { connection, phase, pressed, floor, recorded, hint } = view;
   const state =
     connection === 'away'
       ? '✕ Connection lost, trying again'
@@ -119,7 +88,7 @@ function Header({ view, name }: { view: TalkView; name: string }) {
         : pressed
           ? '● Listening to you'
           : STATE_WORDS[phase];
-  const beside = phase === 'listening' && prompt !== '' ? `  ${prompt}` : '';
+  const beside = phase === 'listening' && hint !== '' ? `  ${hint}` : '';
   return (
     <Box justifyContent="space-between">
       <Text>
@@ -156,7 +125,7 @@ function Captions({ view, name }: { view: TalkView; name: string }) {
       </Text>
       <Text>
         <Text bold color="magenta">
-          {name.toLowerCase()}{' '}
+          {name}{' '}
         </Text>
         {speech &&
           assistantWords(speech).map(({ word, look }, i) => (
@@ -179,7 +148,7 @@ function Said({ reports, name, rows }: { reports: Report[]; name: string; rows: 
         </Text>
       )}
       <Text>
-        <Text color="magenta">{name.toLowerCase()} </Text>
+        <Text color="magenta">{name} </Text>
         {report.heard || <Text dimColor>was not heard</Text>}
         {report.interrupted !== null && <Text color="red"> (interrupted)</Text>}
       </Text>

@@ -15,7 +15,7 @@ export function lightOf({ connection, phase, trouble, pressed }: TalkView): Ligh
   return phase === 'resting' ? 'breathing' : phase;
 }
 
-/** @param columns letters that fit on a line */
+/** @param columns characters that fit on a line */
 export function deviceDisplay(view: TalkView, columns: number): DeviceDisplay {
   return { light: lightOf(view), lines: linesOf(view, columns) };
 }
@@ -30,7 +30,7 @@ function linesOf(view: TalkView, columns: number): [string, string] {
   if (pressed) return ['Listening', tail(callerWords(view), columns)];
   const words = phase === 'listening' ? callerWords(view) : '';
   if (view.notice !== '') return inTwo(view.notice, columns);
-  return [view.prompt || (phase === 'resting' ? 'Resting' : 'Listening'), tail(words, columns)].map((line) =>
+  return [view.hint || (phase === 'resting' ? 'Resting' : 'Listening'), tail(words, columns)].map((line) =>
     line.slice(0, columns),
   ) as [string, string];
 }

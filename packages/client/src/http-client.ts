@@ -1,7 +1,7 @@
 /** The service's HTTP interface, typed. */
 import type {
-  AloudRequest, AskAnswer, AskRequest, AssistantSummary, AssistantText, Conversation, ConversationSummary, EngineSummary,
-  DayCost, EngineCheck, JournalEntry, Problem, RecordingSummary, Replayed, TalkCost, TranscriptionEvent, TriedItem, Tryout,
+  AloudRequest, AskAnswer, AskRequest, AssistantSummary, Conversation, ConversationSummary, EngineSummary,
+  DayCost, EngineCheck, Exchanged, FileKind, FileSummary, JournalEntry, Problem, ProjectState, ProjectText, RecordingSummary, Replayed, Shape, TalkCost, TranscriptionEvent, TriedItem, Tryout,
   TryoutRequest, TryoutSummary, VoiceSummary,
 } from '@verbalon/protocol'; // prettier-ignore
 
@@ -22,7 +22,7 @@ export interface SaidAloud {
   tookMs: number;
 }
 
-export interface FileText extends AssistantText {
+export interface FileText extends ProjectText {
   /** For writing it back. */
   etag: string;
 }
@@ -34,24 +34,44 @@ export class HttpClient {
     return this.json('/v1/assistants');
   }
 
-  async assistantFile(name: string): Promise<FileText> {
-    return withTag(await this.ask(`/v1/assistants/${encodeURIComponent(name)}/file`));
+  /** What is wrong with the project's files, and what waits for another start. */
+  project(): Promise<ProjectState> {
+    return this.json('/v1/project');
+  }
+
+  files(): Promise<FileSummary[]> {
+    return this.json('/v1/files');
+  }
+
+  /** What a new file may begin as. */
+  shapes(): Promise<Shape[]> {
+    return this.json('/v1/shapes');
+  }
+
+  async file(kind: FileKind, name: string): Promise<FileText> {
+    return withTag(await this.ask(fileAt(kind, name)));
   }
 
   /** What is wrong with a draft, if anything is. */
-  checkAssistant(name: string, yaml: string): Promise<AssistantText> {
-    return this.json(`/v1/assistants/${encodeURIComponent(name)}/check`, post(yaml, 'text/yaml'));
+  checkFile(kind: FileKind, name: string, yaml: string): Promise<ProjectText> {
+    return this.json(`${fileAt(kind, name)}/check`, post(yaml, 'text/yaml'));
   }
 
-  async writeAssistant(name: string, yaml: string, etag: string): Promise<FileText> {
-    const headers = { 'content-type': 'text/yaml', 'if-match': etag };
-    return withTag(
-      await this.ask(`/v1/assistants/${encodeURIComponent(name)}/file`, {
-        method: 'PUT',
-        body: yaml,
-        headers,
-      }),
-    );
+  /** @param etag of the one that was read; null for a new one */
+  async writeFile(kind: FileKind, name: string, yaml: string, etag: string | null): Promise<FileText> {
+    const match: Record<string, string> = etag === null ? { 'if-none-match': '*' } : { 'if-match': etag };
+    const headers = { 'content-type': 'text/yaml', ...match };
+    return withTag(await this.ask(fileAt(kind, name), { method: 'PUT', body: yaml, headers }));
+  }
+
+  async renameFile(kind: FileKind, name: string, to: string): Promise<void> {
+    await this.ask(`${fileAt(kind, name)}/rename`, post(JSON.stringify({ to }), 'application/json'));
+  }
+
+  /** @returns where a copy of it is kept, within the project's folder */
+  async removeFile(kind: FileKind, name: string): Promise<string> {
+    const answer = await this.ask(fileAt(kind, name), { method: 'DELETE' });
+    return ((await answer.json()) as { kept: string }).kept;
   }
 
   engines(): Promise<EngineSummary[]> {
@@ -63,13 +83,13 @@ export class HttpClient {
     return this.json('/v1/engines/check', post(JSON.stringify(names ? { names } : {}), 'application/json'));
   }
 
-  /** Another engine is to serve in a talk that goes on. */
+  /** Another engine is to serve during a live talk. */
   async swap(conversation: string, role: EngineCheck['role'], engine: string): Promise<void> {
     const body = post(JSON.stringify({ role, engine }), 'application/json');
     await this.ask(`/v1/conversations/${encodeURIComponent(conversation)}/swap`, body);
   }
 
-  /** She is to hear, or to answer in, another language in a talk that goes on. */
+  /** The assistant is to hear, or to answer in, another language during a live talk. */
   async setLanguage(conversation: string, wanted: { hears?: string; speaks?: string }): Promise<void> {
     const body = post(JSON.stringify(wanted), 'application/json');
     await this.ask(`/v1/conversations/${encodeURIComponent(conversation)}/language`, body);
@@ -137,19 +157,26 @@ export class HttpClient {
   }
 
   /** The words of a recording of any usual format, as they are found. */
-  async *transcribe(recording: BodyInit, assistant?: string): AsyncIterable<TranscriptionEvent> {
-    const who = assistant === undefined ? '' : `&assistant=${encodeURIComponent(assistant)}`;
-    const init: RequestInit & { duplex: 'half' } = {
-      method: 'POST',
-      body: recording,
-      headers: { 'content-type': 'application/octet-stream' },
-      duplex: 'half',
-    };
-    const answer = await this.ask(`/v1/transcribe?format=events${who}`, init);
+  async *transcribe(
+    recording: BodyInit,
+    who: { assistant?: string | undefined; engine?: string | undefined } = {},
+  ): AsyncIterable<TranscriptionEvent> {
+    const answer = await this.ask(
+      `/v1/transcribe?${queryFor({ format: 'events', ...who })}`,
+      uploadOf(recording),
+    );
     for await (const event of linesOf<TranscriptionEvent>(answer)) {
       if (event.kind === 'trouble') throw new ServiceError(event.problem);
       yield event;
     }
+  }
+
+  /** A recording in, the answer and its speech out. */
+  exchange(
+    recording: BodyInit,
+    who: { assistant?: string | undefined; conversation?: string | undefined } = {},
+  ): Promise<Exchanged> {
+    return this.json(`/v1/exchange?${queryFor(who)}`, uploadOf(recording));
   }
 
   recordings(): Promise<RecordingSummary[]> {
@@ -250,8 +277,22 @@ function post(body: string, type: string): RequestInit {
   return { method: 'POST', body, headers: { 'content-type': type } };
 }
 
+const queryFor = (values: Record<string, string | undefined>) =>
+  new URLSearchParams(
+    Object.entries(values).flatMap(([key, value]) => (value === undefined ? [] : [[key, value]])),
+  );
+
+const uploadOf = (recording: BodyInit): RequestInit & { duplex: 'half' } => ({
+  method: 'POST',
+  body: recording,
+  headers: { 'content-type': 'application/octet-stream' },
+  duplex: 'half',
+});
+
+const fileAt = (kind: FileKind, name: string) => `/v1/files/${kind}/${encodeURIComponent(name)}`;
+
 async function withTag(answer: Response): Promise<FileText> {
-  return { ...((await answer.json()) as AssistantText), etag: answer.headers.get('etag') ?? '' };
+  return { ...((await answer.json()) as ProjectText), etag: answer.headers.get('etag') ?? '' };
 }
 
 export function unreachable(address: string): ServiceError {

@@ -1,5 +1,6 @@
 export * from './http-client.js';
 export * from './line.js';
+export * from './caller-end.js';
 export * from './playout.js';
 export * from './local-duck.js';
 export * from './talk-view.js';

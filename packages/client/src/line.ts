@@ -44,7 +44,8 @@ export function lineAddress(address: string): string {
   return new URL('/v1/line', address.replace(/^http/, 'ws')).href;
 }
 
-type Arrive = Omit<CallerMessageOf<'arrive'>, 'kind'>;
+/** How a caller arrives. */
+export type Arrive = Omit<CallerMessageOf<'arrive'>, 'kind'>;
 
 export class Line {
   private socket: SocketLike | null = null;

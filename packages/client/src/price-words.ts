@@ -1,6 +1,9 @@
 /** What an engine costs, in a few words. */
 import type { EngineSummary } from '@verbalon/protocol';
 
+/** With two digits, as money is written. */
+const amount = (value: number) => value.toFixed(2);
+
 export function priceWords({ prices }: Pick<EngineSummary, 'prices'>): string {
   if (!prices) return '';
   const {
@@ -14,12 +17,13 @@ export function priceWords({ prices }: Pick<EngineSummary, 'prices'>): string {
     month,
   } = prices;
   const parts = [
-    audioMinute !== undefined && `${audioMinute} a minute`,
-    millionCharacters !== undefined && `${millionCharacters} a million characters`,
-    millionTokensIn !== undefined && `${millionTokensIn} in, ${millionTokensOut ?? 0} out a million tokens`,
-    request !== undefined && `${request} a request`,
-    hour !== undefined && `${hour} an hour`,
-    month !== undefined && `${month.price} a month`,
+    audioMinute !== undefined && `${audioMinute} per minute`,
+    millionCharacters !== undefined && `${amount(millionCharacters)} per million characters`,
+    millionTokensIn !== undefined &&
+      `${amount(millionTokensIn)} in / ${amount(millionTokensOut ?? 0)} out per million tokens`,
+    request !== undefined && `${request} per request`,
+    hour !== undefined && `${hour} per hour`,
+    month !== undefined && `${month.price} per month`,
   ];
   return `${currency} ${parts.filter(Boolean).join(', ')}`;
 }

@@ -1,12 +1,14 @@
 /** Single turns without microphone or loudspeaker, as fast as they can go: the line "plays" every sound at once. For tests and benches. */
 import { HOUSE_RATE_HZ, samplesOfMs } from '@verbalon/core';
-import { readFrame, writeFrame, type ServiceMessage, type ServiceMessageOf } from '@verbalon/protocol';
+import type { Frame, ServiceMessage, ServiceMessageOf } from '@verbalon/protocol';
 import { WebSocket } from 'ws';
-import { lineAddress } from './line.js';
+import { CallerEnd, type Loudspeaker } from './caller-end.js';
 
 /** After a saying, so that the end of the voice is heard, in ms. */
 const SILENCE_MS = 1_300;
 const PATIENCE_MS = 30_000;
+/** Playing is reported so often, in samples. */
+const REPORT_SAMPLES = HOUSE_RATE_HZ / 5;
 
 /** What is typed, or said. */
 export type What = { text: string } | { samples: Int16Array };
@@ -27,74 +29,91 @@ export interface QuickOptions {
 }
 
 /** One turn in a talk of its own: typed, or said; the line plays everything at once. */
-export async function quickTurn(
-  address: string,
-  what: What,
-  { assistant, swap, language }: QuickOptions = {},
-): Promise<QuickTurn> {
-  const wish = swap ? { kind: 'swap', ...swap } : language ? { kind: 'language', ...language } : null;
-  const socket = new WebSocket(lineAddress(address));
-  const messages: ServiceMessage[] = [];
-  await new Promise((done) => socket.once('open', done));
-  socket.send(
-    JSON.stringify({
-      kind: 'arrive',
-      assistant,
-      line: 'web',
-      audio: { encoding: 's16le', rateHz: HOUSE_RATE_HZ },
-    }),
-  );
-  let askedMs = 0;
-  let firstSoundMs: number | null = null;
-  let capture = 1;
-  const ask = () => {
-    askedMs = performance.now();
-    if (!('samples' in what)) return socket.send(JSON.stringify({ kind: 'typed', text: what.text }));
-    capture = sayAtOnce(socket, what.samples);
-  };
-  return new Promise<QuickTurn>((resolve, reject) => {
-    const timer = setTimeout(
-      () =>
-        reject(
-          new Error(`no report within ${PATIENCE_MS} ms: ${messages.map(({ kind }) => kind).join(' ')}`),
-        ),
-      PATIENCE_MS,
-    );
-    socket.on('message', (data: Buffer, isBinary) => {
-      if (isBinary) {
-        firstSoundMs ??= performance.now() - askedMs;
-        const { epoch, firstSample, samples, last } = readFrame(data);
-        const sample = firstSample + samples.length;
-        if (last || sample % (HOUSE_RATE_HZ / 5) < samples.length)
-          socket.send(JSON.stringify({ kind: 'played', speech: epoch, sample, capture }));
-        return;
-      }
-      const message = JSON.parse(data.toString()) as ServiceMessage;
-      messages.push(message);
-      if (message.kind === 'admitted' && wish) socket.send(JSON.stringify(wish));
-      // Refused or not, the turn comes after it.
-      const isOver = ['swapped', 'languageSet', 'trouble'].includes(message.kind) && askedMs === 0;
-      if (wish ? isOver : message.kind === 'admitted') ask();
-      if (message.kind !== 'turn' || message.report.source === 'greeting') return;
-      clearTimeout(timer);
-      socket.close(1000);
-      const conversation = (messages[0] as ServiceMessageOf<'admitted'>).conversation;
-      resolve({ conversation, report: message.report, messages, firstSoundMs });
-    });
-  });
+export function quickTurn(address: string, what: What, options: QuickOptions = {}): Promise<QuickTurn> {
+  return new Promise((resolve, reject) => new Turn(what, options, resolve, reject).begin(address));
 }
 
-/** The saying and silence after it, all at once. @returns samples sent */
-function sayAtOnce(socket: WebSocket, samples: Int16Array): number {
-  const before = samplesOfMs(300, HOUSE_RATE_HZ);
-  const all = Int16Array.from(
-    { length: before + samples.length + samplesOfMs(SILENCE_MS, HOUSE_RATE_HZ) },
-    (_, i) => samples[i - before] ?? ((i * 7919) % 27) - 13,
-  );
-  const piece = samplesOfMs(200, HOUSE_RATE_HZ);
-  for (let at = 0; at < all.length; at += piece) {
-    const part = all.slice(at, at + piece);
-    socket.send(writeFrame({ from: 'caller', epoch: 0, firstSample: at, last: false, samples: part }));
+class Turn implements Loudspeaker {
+  private readonly end: CallerEnd;
+  private readonly messages: ServiceMessage[] = [];
+  private readonly timer: NodeJS.Timeout;
+  private askedMs = 0;
+  private firstSoundMs: number | null = null;
+
+  constructor(
+    private readonly what: What,
+    private readonly options: QuickOptions,
+    private readonly resolve: (turn: QuickTurn) => void,
+    private readonly reject: (error: Error) => void,
+  ) {
+    this.end = new CallerEnd(HOUSE_RATE_HZ, this, {
+      message: (message) => this.take(message),
+      closed: ({ reason }) => this.fail(reason || 'the line was closed'),
+    });
+    this.timer = setTimeout(() => this.fail(`no report within ${PATIENCE_MS} ms`), PATIENCE_MS);
   }
-  return all.length;
+
+  begin(address: string): void {
+    const { assistant } = this.options;
+    const arrive = { line: 'web' as const, ...(assistant === undefined ? {} : { assistant }) };
+    this.end.connect(address, (at) => new WebSocket(at), arrive).catch(this.reject);
+  }
+
+  add({ epoch, firstSample, samples, last }: Frame): void {
+    this.firstSoundMs ??= performance.now() - this.askedMs;
+    const sample = firstSample + samples.length;
+    if (last || sample % REPORT_SAMPLES < samples.length)
+      this.end.played({ speech: epoch, sample, capture: Math.max(1, this.end.captured) });
+  }
+
+  duck(): void {
+    // Nobody listens.
+  }
+
+  unduck(): void {
+    // Nobody listens.
+  }
+
+  flush(): void {
+    // What came was played.
+  }
+
+  private take(message: ServiceMessage): void {
+    const { swap, language } = this.options;
+    this.messages.push(message);
+    if (message.kind === 'admitted' && swap) this.end.send({ kind: 'swap', ...swap });
+    else if (message.kind === 'admitted' && language) this.end.send({ kind: 'language', ...language });
+    // Refused or not, the turn comes after it.
+    const isDone = ['swapped', 'languageSet', 'trouble'].includes(message.kind) && this.askedMs === 0;
+    if (swap || language ? isDone : message.kind === 'admitted') this.ask();
+    if (message.kind === 'turn' && message.report.source !== 'greeting') this.done(message.report);
+  }
+
+  private ask(): void {
+    this.askedMs = performance.now();
+    if ('text' in this.what) return this.end.type(this.what.text);
+    // The saying and silence after it, all at once.
+    const { samples } = this.what;
+    const before = samplesOfMs(300, HOUSE_RATE_HZ);
+    const all = Int16Array.from(
+      { length: before + samples.length + samplesOfMs(SILENCE_MS, HOUSE_RATE_HZ) },
+      (_, i) => samples[i - before] ?? ((i * 7919) % 27) - 13,
+    );
+    const piece = samplesOfMs(200, HOUSE_RATE_HZ);
+    for (let at = 0; at < all.length; at += piece) this.end.sendSound(all.slice(at, at + piece));
+  }
+
+  private done(report: QuickTurn['report']): void {
+    const { messages, firstSoundMs } = this;
+    clearTimeout(this.timer);
+    this.end.close();
+    const conversation = (messages[0] as ServiceMessageOf<'admitted'>).conversation;
+    this.resolve({ conversation, report, messages, firstSoundMs });
+  }
+
+  private fail(why: string): void {
+    clearTimeout(this.timer);
+    this.end.close();
+    this.reject(new Error(`${why}: ${this.messages.map(({ kind }) => kind).join(' ')}`));
+  }
 }

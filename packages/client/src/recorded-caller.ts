@@ -1,11 +1,12 @@
 /**
- * A caller made of a recording: speaks it in real time, hears the assistant as a loudspeaker would play her,
+ * A caller made of a recording: speaks it in real time, hears the assistant as a loudspeaker would play it,
  * and keeps both sides as they really were, on the caller's axis.
  */
-import { joinPcm16, msOfSamples, mixDown, readWav, toPcm16, type Phase } from '@verbalon/core';
+import { joinPcm16, mixDown, readWav, toPcm16, type Phase, type Floor } from '@verbalon/core';
 import type { CallerMessageOf, ServiceMessage, ServiceMessageOf } from '@verbalon/protocol';
 import { WebSocket } from 'ws';
-import { GOODBYE, Line, lineAddress, type SocketLike } from './line.js';
+import { CallerEnd } from './caller-end.js';
+import { GOODBYE } from './line.js';
 import { Playout } from './playout.js';
 
 const TICK_MS = 20;
@@ -20,10 +21,10 @@ export interface RecordedCallOptions {
   recording: Uint8Array;
   onMessage?: (message: ServiceMessage) => void;
   /** Called when the line is open, with a way to press the hush key, type, and so on. */
-  onOpen?: (line: Line, captured: () => number) => void;
+  onOpen?: (end: CallerEnd) => void;
   onPlayed?: (speech: number, playedMs: number, atMs: number) => void;
   onSound?: (samples: Int16Array, rateHz: number) => void;
-  floor?: 'open' | 'press' | undefined;
+  floor?: Floor | undefined;
   signal?: AbortSignal;
 }
 
@@ -84,8 +85,7 @@ class LiveCall {
   private readonly tick: number;
   private readonly expectation: Expectation;
   private readonly playout: Playout;
-  private line: Line | null = null;
-  private capture = 0;
+  private readonly end: CallerEnd;
   private cutOff: string | null = null;
   /** The assistant has ended the talk, after a goodbye. */
   private isDone = false;
@@ -97,48 +97,36 @@ class LiveCall {
   ) {
     this.tick = 2 * Math.round((TICK_MS * rateHz) / 2000);
     this.expectation = options.purpose === 'listen' ? new WordsExpectation() : new Expectation();
-    this.playout = new Playout(rateHz, (report) => {
-      this.line?.send({ kind: 'played', ...report });
-      options.onPlayed?.(
-        report.speech,
-        msOfSamples(report.sample, rateHz),
-        msOfSamples(report.capture, rateHz),
-      );
-    });
-  }
-
-  async run(): Promise<RecordedCall> {
-    const { address, assistant, purpose, line, floor } = this.options;
-    const open = () => new WebSocket(lineAddress(address)) as unknown as SocketLike;
-    const arrive = {
-      line: line ?? ('recording' as const),
-      audio: { encoding: 's16le' as const, rateHz: this.rateHz },
-      echo: 'none' as const,
-      ...(assistant === undefined ? {} : { assistant }),
-      ...(purpose === undefined ? {} : { purpose }),
-      ...(floor === undefined ? {} : { floor }),
-    };
-    this.line = await Line.connect(open, address, arrive, {
+    this.playout = new Playout(rateHz, (report) => this.end.played(report));
+    this.end = new CallerEnd(rateHz, this.playout, {
       message: (message) => this.take(message),
-      sound: (frame) => this.playout.add(frame),
+      played: options.onPlayed,
       closed: ({ reason, clean, code }) => {
         if (code === GOODBYE) this.isDone = true;
         else this.cutOff ??= reason || (clean ? 'the line was closed' : 'the connection was lost');
       },
     });
-    this.options.onOpen?.(this.line, () => this.capture);
+  }
+
+  async run(): Promise<RecordedCall> {
+    const { address, assistant, purpose, line, floor } = this.options;
+    await this.end.connect(address, (at) => new WebSocket(at), {
+      line: line ?? 'recording',
+      echo: 'none',
+      ...(assistant === undefined ? {} : { assistant }),
+      ...(purpose === undefined ? {} : { purpose }),
+      ...(floor === undefined ? {} : { floor }),
+    });
+    this.options.onOpen?.(this.end);
     await this.speakAndHear();
     const { cutOff } = this;
-    this.line.leave();
+    this.end.leave();
     return this.result(cutOff);
   }
 
   private take(message: ServiceMessage): void {
     this.messages.push(message);
     this.expectation.take(message);
-    if (message.kind === 'duck') this.playout.duck();
-    if (message.kind === 'unduck') this.playout.unduck();
-    if (message.kind === 'hush') this.playout.flush(this.capture);
     this.options.onMessage?.(message);
   }
 
@@ -146,21 +134,20 @@ class LiveCall {
   private async speakAndHear(): Promise<void> {
     const start = performance.now();
     while (!this.isOver()) {
-      const dueMs = start + ((this.capture + this.tick) * 1000) / this.rateHz;
+      const dueMs = start + ((this.end.captured + this.tick) * 1000) / this.rateHz;
       await new Promise((done) => setTimeout(done, Math.max(0, dueMs - performance.now())));
       const frame = new Int16Array(this.tick);
-      frame.set(this.speech.subarray(this.capture, this.capture + this.tick));
+      frame.set(this.speech.subarray(this.end.captured, this.end.captured + this.tick));
       this.sent.push(frame);
-      this.line?.sendSound(this.capture, frame);
+      this.end.sendSound(frame);
       this.options.onSound?.(frame, this.rateHz);
-      this.capture += this.tick;
-      this.heard.push(toPcm16(this.playout.pull(this.tick, this.capture)));
+      this.heard.push(toPcm16(this.playout.pull(this.tick, this.end.captured)));
     }
   }
 
   private isOver(): boolean {
     if (this.cutOff !== null || this.isDone || this.options.signal?.aborted) return true;
-    const afterMs = ((this.capture - this.speech.length) * 1000) / this.rateHz;
+    const afterMs = ((this.end.captured - this.speech.length) * 1000) / this.rateHz;
     return afterMs > LEAST_AFTER_MS && this.expectation.isNothing && !this.playout.busy;
   }
 

@@ -1,5 +1,5 @@
 /** A stored talk as the live one looked: made from its journal. */
-import type { Happening, Order } from '@verbalon/core';
+import { toldInWords, type Happening, type Order } from '@verbalon/core';
 import type { JournalEntry, ServiceMessage } from '@verbalon/protocol';
 import { emptyView, showMessage, showPlayed, type TalkView } from './talk-view.js';
 
@@ -17,7 +17,7 @@ function afterOrder(view: TalkView, order: Order, atMs: number): TalkView {
   const { message } = order;
   // After a fresh start the page is empty; what is stored shows all of it. Troubles are in the reports.
   if (message.kind === 'fresh' || message.kind === 'trouble') return view;
-  return showMessage(view, { ...message, atMs } as ServiceMessage);
+  return showMessage(view, { ...toldInWords(message), atMs } as ServiceMessage);
 }
 
 function afterHappening(view: TalkView, happening: Happening): TalkView {

@@ -1,4 +1,5 @@
 /** What a talk looks like, computed from the messages of its line: the same for the console and the terminal. */
+import type { Floor, Manners } from '@verbalon/core';
 import type { LineupEntry, ServiceMessage, ServiceMessageOf } from '@verbalon/protocol';
 import { languageName } from './language-name.js';
 
@@ -34,6 +35,8 @@ export interface CallerSegment {
 }
 
 export interface Trouble {
+  /** Of the catalogue of problems; none for what only this page knows. */
+  code?: string;
   title: string;
   detail: string;
   remedy: string;
@@ -49,14 +52,16 @@ export interface TalkView {
   serving: Record<LineupEntry['role'], string>;
   /** What the talk has cost so far. */
   spent: ServiceMessageOf<'spent'>['sums'];
-  /** The languages she hears and speaks, BCP 47. */
+  /** The languages it hears and speaks, BCP 47. */
   hears: string;
   speaks: string;
-  floor: 'open' | 'press';
+  floor: Floor;
+  /** What wakes the assistant when it rests. */
+  wake: Manners['wake'];
   /** The caller holds the key. */
   pressed: boolean;
   /** To be shown beside "listening". */
-  prompt: string;
+  hint: string;
   segments: CallerSegment[];
   typed: { text: string; atMs: number }[];
   speeches: Speech[];
@@ -77,8 +82,9 @@ export const emptyView: TalkView = {
   hears: 'en',
   speaks: 'en',
   floor: 'open',
+  wake: 'voice',
   pressed: false,
-  prompt: '',
+  hint: '',
   segments: [],
   typed: [],
   speeches: [],
@@ -111,7 +117,8 @@ export function showMessage(view: TalkView, message: ServiceMessage): TalkView {
     case 'admitted':
       return showAdmitted(view, message);
     case 'state':
-      return { ...view, phase: message.state };
+      // A turn that is over is not held any more, though no key came up: a tap had only woken it.
+      return { ...view, phase: message.state, ...(message.state === 'working' ? { pressed: false } : {}) };
     case 'voice':
       return showVoice(view, message);
     case 'partial':
@@ -131,7 +138,7 @@ export function showMessage(view: TalkView, message: ServiceMessage): TalkView {
         ...view,
         hears: message.hears,
         speaks: message.speaks,
-        notice: `She hears ${languageName(message.hears)} and speaks ${languageName(message.speaks)} from now on.`,
+        notice: `It hears ${languageName(message.hears)} and speaks ${languageName(message.speaks)} from now on.`,
       };
     case 'relieved':
       return { ...view, notice: `${message.to} has taken over from ${message.from}: ${message.why}.` };
@@ -139,7 +146,7 @@ export function showMessage(view: TalkView, message: ServiceMessage): TalkView {
       return { ...view, notice: 'A person is asked to take over.' };
     case 'spent':
       return { ...view, spent: message.sums };
-    case 'answers':
+    case 'answerLength':
       return { ...view, notice: `Answers are ${message.length} from now on.` };
     case 'speech': {
       const { speech, turn, text, words } = message;
@@ -171,7 +178,7 @@ export function showMessage(view: TalkView, message: ServiceMessage): TalkView {
 }
 
 function showAdmitted(view: TalkView, message: ServiceMessageOf<'admitted'>): TalkView {
-  const { recorded, conversation, lineup, hears, speaks, floor, prompt } = message;
+  const { recorded, conversation, lineup, hears, speaks, floor, wake, hint } = message;
   const first = (role: LineupEntry['role']) => lineup.find((one) => one.role === role)?.engine ?? '';
   const serving = { stt: first('stt'), llm: first('llm'), tts: first('tts') };
   return {
@@ -184,13 +191,14 @@ function showAdmitted(view: TalkView, message: ServiceMessageOf<'admitted'>): Ta
     hears,
     speaks,
     floor,
-    prompt,
+    wake,
+    hint,
   };
 }
 
 /** What a fresh start leaves as it is. */
 const KEPT = [
-  'connection', 'phase', 'recorded', 'conversation', 'lineup', 'serving', 'spent', 'hears', 'speaks', 'floor', 'pressed', 'prompt',
+  'connection', 'phase', 'recorded', 'conversation', 'lineup', 'serving', 'spent', 'hears', 'speaks', 'floor', 'wake', 'pressed', 'hint',
 ] as const; // prettier-ignore
 
 function keptOver(view: TalkView): Partial<TalkView> {

@@ -7,7 +7,7 @@ import { TalkSession } from './talk/talk-session.js';
 
 const ConversationsPage = lazy(() => import('./conversations/conversations-page.js').then((m) => ({ default: m.ConversationsPage }))); // prettier-ignore
 const ConversationPage = lazy(() => import('./conversations/conversation-page.js').then((m) => ({ default: m.ConversationPage }))); // prettier-ignore
-const AssistantsPage = lazy(() => import('./assistants/assistants-page.js').then((m) => ({ default: m.AssistantsPage }))); // prettier-ignore
+const FilesPage = lazy(() => import('./files/files-page.js').then((m) => ({ default: m.FilesPage })));
 const EnginesPage = lazy(() => import('./engines/engines-page.js').then((m) => ({ default: m.EnginesPage })));
 const TryoutsPage = lazy(() => import('./tryouts/tryouts-page.js').then((m) => ({ default: m.TryoutsPage }))); // prettier-ignore
 const InterfacePage = lazy(() => import('./interface/interface-page.js').then((m) => ({ default: m.InterfacePage }))); // prettier-ignore
@@ -19,7 +19,7 @@ const PAGES = [
   { path: '/conversations', title: 'Conversations', Sign: History },
   { path: '/engines', title: 'Engines', Sign: Cpu },
   { path: '/tryouts', title: 'Tryouts', Sign: Scale },
-  { path: '/assistants', title: 'Assistants', Sign: FileText },
+  { path: '/files', title: 'Files', Sign: FileText },
   { path: '/interface', title: 'Interface', Sign: Braces },
 ];
 
@@ -66,7 +66,7 @@ export function App() {
             <Route path="/conversations/:id" element={<ConversationPage />} />
             <Route path="/engines" element={<EnginesPage />} />
             <Route path="/tryouts" element={<TryoutsPage />} />
-            <Route path="/assistants/:name?" element={<AssistantsPage />} />
+            <Route path="/files/:kind?/:name?" element={<FilesPage />} />
             <Route path="/interface" element={<InterfacePage />} />
           </Routes>
         </Suspense>

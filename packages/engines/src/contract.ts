@@ -2,7 +2,7 @@
  * The contracts of the three roles. Each streams in both directions and can be cancelled;
  * a cancel reaches the engine. All sound is 16-bit at HOUSE_RATE_HZ.
  */
-import type { AnswerLength, Entry, HeardWord, Stay, WordTime } from '@verbalon/core';
+import type { AnswerLength, Call, CallableFunction, Entry, HeardWord, Stay, WordTime } from '@verbalon/core';
 
 export type Readiness = { state: 'ready' } | { state: 'loading' } | { state: 'down'; why: string };
 
@@ -44,6 +44,10 @@ export interface SttRequest extends Asked {
   profile: HearingProfile | null;
   /** What the engine adapts to in a talk stays with this talk. */
   talk: string;
+  /** Told whenever sound is sent once more, for provisional words: so much of it, in ms. It costs like a request of its own. */
+  sentAgain?: (audioMs: number) => void;
+  /** Only these phrases are listened for: each that is said is given as one word of a partial. Only the local ears can. */
+  phrases?: readonly string[];
 }
 
 /** Times of words are in ms from the first sample pushed. */
@@ -72,16 +76,36 @@ export interface SttEngine extends Engine {
 export interface LlmRequest extends Asked {
   persona: string;
   messages: readonly Entry[];
-  answers: AnswerLength;
+  answerLength: AnswerLength;
   /** BCP 47, in which to answer. */
   language: string;
   /** Names the conversation towards the engine. */
   talk: string;
+  /** What it may ask to be done. */
+  functions?: readonly CallableFunction[];
+  /** Of the talk; with `attempt` it tells a request that is made again from another one. */
+  turn?: number;
+  /** From 1. */
+  attempt?: number;
+  /** The turn is over for good: only then may anything act. */
+  certain?: boolean;
+  /** Who talks, as far as the line says. */
+  caller?: Readonly<Record<string, unknown>>;
+}
+
+/** What of an answer the caller heard. */
+export interface HeardAnswer {
+  talk: string;
+  turn: number;
+  text: string;
+  whole: boolean;
 }
 
 export type LlmEvent =
   | { kind: 'piece'; text: string }
-  | { kind: 'usage'; piecesIn: number; piecesOut: number }
+  /** It wants this to be done, and to be told what comes of it. */
+  | { kind: 'call'; call: Call }
+  | { kind: 'usage'; inputTokens: number; outputTokens: number }
   /** It takes longer than it usually does: told once, by the guard around it. */
   | { kind: 'late' }
   /** The engine wants the talk to end after this answer, or a person to take over. */
@@ -91,12 +115,16 @@ export interface LlmEngine extends Engine {
   readonly role: 'llm';
   /** Throws EngineFault. */
   think(request: LlmRequest): AsyncIterable<LlmEvent>;
+  /** Tells it what was heard of its answer, where it wants to know. */
+  heard?(answer: HeardAnswer): Promise<void>;
 }
 
 export interface TtsRequest extends Asked {
   text: string;
   /** BCP 47, of the text. */
   language: string;
+  /** Names the conversation towards the engine. */
+  talk?: string;
   /** 1 is the voice's own rate and volume. */
   voice: { name?: string; rate?: number; pitchHz?: number; volume?: number };
 }

@@ -1,7 +1,8 @@
 export * from './contract.js';
 export * from './open-engine.js';
 export * from './event-queue.js';
-export { guarded, Guard } from './guard/guard.js';
+export { Guard } from './guard/guard.js';
+export { guarded } from './guard/guarded.js';
 export { freePort, LocalServer } from './local-server.js';
 export { PocketSphinxEngine } from './pocketsphinx/engine.js';
 export { FliteEngine } from './flite/engine.js';
@@ -9,3 +10,4 @@ export { at as atPointer } from './card/pointer.js';
 export { namesIn } from './card/template.js';
 export { hostsOf, isAddress } from './card/hosts.js';
 export { childEnvironment } from './hosts/environment.js';
+export { spawnLimited } from './hosts/limited.js';

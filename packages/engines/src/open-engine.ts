@@ -8,7 +8,8 @@ import { CardedThinking } from './card/thinking.js';
 import type { CardOptions } from './card/carded.js';
 import { hostsOf } from './card/hosts.js';
 import type { AnyEngine, LlmEngine } from './contract.js';
-import { guarded, type Guard } from './guard/guard.js';
+import type { Guard } from './guard/guard.js';
+import { guarded } from './guard/guarded.js';
 import { EchoEngine } from './echo/engine.js';
 import { FliteEngine } from './flite/engine.js';
 import { PocketSphinxEngine } from './pocketsphinx/engine.js';
@@ -22,6 +23,8 @@ export interface Surroundings {
   secrets: Readonly<Record<string, string | undefined>>;
   /** The project's folder. */
   folder: string;
+  /** Told what wired engines are asked and answer, without keys. */
+  trace?: CardOptions['trace'];
   /** The answers file of a name, as it is now. */
   answers(name: string): AnswerBook;
   /** Another model of the project, to pass a question on to. */
@@ -34,15 +37,15 @@ export function openEngine(
   card: EngineCard,
   around: Surroundings,
 ): AnyEngine & { guard: Guard } {
-  const { deadlines, limits, seconded, where } = card;
+  const { deadlines, limits, hedged, where } = card;
   const reached = { name, where, hosts: hostsOf(card) };
-  return guarded(engineOf(name, card, around), { deadlines, atOnce: limits?.atOnce, seconded, reached });
+  return guarded(engineOf(name, card, around), { deadlines, atOnce: limits?.atOnce, hedged, reached });
 }
 
 function engineOf(
   name: string,
   card: EngineCard,
-  { workFolder, standins, secrets, folder, answers, model }: Surroundings,
+  { workFolder, standins, secrets, folder, trace, answers, model }: Surroundings,
 ): AnyEngine {
   const { title, languages } = card;
   switch (card.wire) {
@@ -65,7 +68,7 @@ function engineOf(
       });
     }
     default:
-      return openWired({ name, card, standins, secrets, folder });
+      return openWired({ name, card, standins, secrets, folder, trace });
   }
 }
 

@@ -2,13 +2,25 @@
 import { Type, type Static } from '@sinclair/typebox';
 import { closed, Count, SampleIndex, SpeechId } from './names.js';
 
-/** The most letters of one typed turn. */
-export const MOST_TYPED_LETTERS = 4_000;
+/** The most characters of one typed turn. */
+export const MOST_TYPED_CHARACTERS = 4_000;
 
 export const LANGUAGE_TAG = '^[a-zA-Z]{2,3}(-[a-zA-Z0-9]{2,8})*$';
+/** What wakes an assistant that rests: a voice (the usual), only a tap, or one of these phrases too. */
+export const Wake = Type.Union([
+  Type.Literal('voice'),
+  Type.Literal('tap'),
+  Type.Array(
+    Type.String({
+      pattern: "^\\p{L}[\\p{L}']*( [\\p{L}']+){1,5}$",
+      description: 'two to six words, like "hello tansy"',
+    }),
+    { minItems: 1, maxItems: 8, description: 'phrases, which the local ears listen for' },
+  ),
+]);
 export const Interrupt = Type.Union([Type.Literal('voice'), Type.Literal('words'), Type.Literal('key')]);
 export const Echo = Type.Union([Type.Literal('none'), Type.Literal('some'), Type.Literal('loud')]);
-export const Floor = Type.Union([Type.Literal('open'), Type.Literal('press')]);
+export const Floor = Type.Union([Type.Literal('open'), Type.Literal('press'), Type.Literal('once')]);
 
 export const Arrive = Type.Object(
   {
@@ -27,11 +39,26 @@ export const Arrive = Type.Object(
     ),
     /**
      * The assistant's own voice in the caller's microphone. `none`, with headphones or a recording: what is heard is the
-     * caller. `some`, which is usual: it is told from the caller's. `loud`: it cannot be, and only keys stop her.
+     * caller. `some`, which is usual: it is told from the caller's. `loud`: it cannot be, and only keys stop it.
      */
     echo: Type.Optional(Echo),
     /** The caller's language (BCP 47), usually that of the device. */
     language: Type.Optional(Type.String({ pattern: LANGUAGE_TAG })),
+    /** Who talks, for the engines' cards: an id, a name, and values of your own. */
+    caller: Type.Optional(
+      Type.Object(
+        {
+          id: Type.Optional(Type.String({ minLength: 1, maxLength: 200 })),
+          name: Type.Optional(Type.String({ minLength: 1, maxLength: 200 })),
+          values: Type.Optional(
+            Type.Record(Type.String({ maxLength: 64 }), Type.String({ maxLength: 1_000 }), {
+              maxProperties: 50,
+            }),
+          ),
+        },
+        closed,
+      ),
+    ),
     /** Instead of the assistant's own manners. */
     floor: Type.Optional(Floor),
     /** The line was lost for a moment: goes on with the talk of this token, of which `received` items have come. */
@@ -45,7 +72,7 @@ export const Arrive = Type.Object(
 export const Typed = Type.Object(
   {
     kind: Type.Literal('typed'),
-    text: Type.String({ minLength: 1, maxLength: MOST_TYPED_LETTERS, pattern: '\\S' }),
+    text: Type.String({ minLength: 1, maxLength: MOST_TYPED_CHARACTERS, pattern: '\\S' }),
   },
   closed,
 );
@@ -86,7 +113,7 @@ export const Swap = Type.Object(
   closed,
 );
 
-/** She is to hear, or to answer in, another language (BCP 47) from the next segment, thought and phrase on. */
+/** The assistant is to hear, or to answer in, another language (BCP 47) from the next segment, thought and phrase on. */
 export const Languages = {
   hears: Type.Optional(Type.String({ pattern: LANGUAGE_TAG })),
   speaks: Type.Optional(Type.String({ pattern: LANGUAGE_TAG })),

@@ -22,15 +22,69 @@ export type Checked<T> =
 
 /** Is this value what the schema says, and are all its texts ones that can be kept and sent? */
 export function check<S extends TSchema>(schema: S, value: unknown): Checked<Static<S>> {
-  let validate = validators.get(schema);
+  const meant = branchMeant(schema, value);
+  if ('wrong' in meant) {
+    // With the name put right that was nearest to what is written there, what else is wrong is told as well.
+    const others = meant.nearest === null ? [] : othersIn(schema, { ...(value as object), ...meant.nearest });
+    const wrong = [meant.wrong, ...others].slice(0, MOST_TOLD);
+    return { ok: false, ...meant.wrong, wrong, count: 1 + others.length };
+  }
+  let validate = validators.get(meant.schema);
   if (!validate) {
-    validate = ajv.compile(schema);
-    validators.set(schema, validate);
+    validate = ajv.compile(meant.schema);
+    validators.set(meant.schema, validate);
   }
   if (!validate(value)) return refused(validate.errors ?? []);
   const broken = brokenText(value);
   if (broken === null) return { ok: true, value: value as Static<S> };
   return { ok: false, ...broken, wrong: [broken], count: 1 };
+}
+
+function othersIn(schema: TSchema, value: object): Wrong[] {
+  const checked = check(schema, value);
+  return checked.ok ? [] : checked.wrong;
+}
+
+interface Branch extends TSchema {
+  properties?: Record<string, { const?: unknown }>;
+}
+
+/**
+ * Of several shapes the one that the value means, by the names that tell them apart (`role` and `wire` of a card, `kind` of a
+ * message), so that what is wrong is told against that one alone.
+ */
+function branchMeant(
+  schema: TSchema,
+  value: unknown,
+): { schema: TSchema } | { wrong: Wrong; nearest: Record<string, unknown> | null } {
+  const branches = schema.anyOf as Branch[] | undefined;
+  if (!branches || value === null || typeof value !== 'object') return { schema };
+  const names = Object.keys(branches[0]?.properties ?? {});
+  const telling = names.filter((name) =>
+    branches.every(({ properties }) => properties?.[name]?.const !== undefined),
+  );
+  let left = branches;
+  const known: string[] = [];
+  for (const name of telling) {
+    const given = (value as Record<string, unknown>)[name];
+    const fitting = left.filter(({ properties }) => properties![name]!.const === given);
+    if (fitting.length === 0) {
+      const values = [...new Set(left.map(({ properties }) => properties![name]!.const))];
+      const allowed = values.map((one) => JSON.stringify(one)).join(', ');
+      const near = typeof given === 'string' ? nearestOf(given, values.map(String)) : null;
+      const nearest = near === null ? null : { [name]: near };
+      const where = known.length > 0 ? ` where ${known.join(' and ')}` : '';
+      return given === undefined
+        ? { wrong: { path: '', detail: `it lacks "${name}": one of ${allowed}${where}` }, nearest: null }
+        : {
+            wrong: { path: `/${escaped(name)}`, detail: `"${name}" must be one of ${allowed}${where}` },
+            nearest,
+          };
+    }
+    known.push(`"${name}" is ${JSON.stringify(given)}`);
+    left = fitting;
+  }
+  return { schema: left.length === 1 ? left[0]! : schema };
 }
 
 function refused(errors: ErrorObject[]): Extract<Checked<never>, { ok: false }> {
@@ -59,7 +113,12 @@ function brokenText(value: unknown): Wrong | null {
 /** The errors that say most first: in the branch of a union that was meant (it differs in the fewest fixed values), the deepest ones. */
 function telling(errors: ErrorObject[]): ErrorObject[] {
   const branches = new Map<string, ErrorObject[]>();
-  for (const error of errors.filter(({ keyword }) => keyword !== 'anyOf')) {
+  // A choice of texts is told as one; what else has shapes is told by its nearest shape.
+  const choices = new Set(errors.filter((error) => error.keyword === 'anyOf' && constsOf(error)).map((one) => one.instancePath)); // prettier-ignore
+  const told = errors.filter(
+    ({ keyword, instancePath }) => (keyword === 'anyOf') === choices.has(instancePath),
+  );
+  for (const error of told) {
     const branch = /^#\/anyOf\/\d+/.exec(error.schemaPath)?.[0] ?? '';
     branches.set(branch, [...(branches.get(branch) ?? []), error]);
   }
@@ -99,11 +158,51 @@ function wordsFor(error: ErrorObject): string {
       return `${where} lacks "${String(params.missingProperty)}"`;
     case 'const':
       return `${where} must be ${JSON.stringify(params.allowedValue)}`;
-    case 'pattern':
-      return `${where} does not have the form ${String(params.pattern)}`;
-    default:
+    case 'pattern': {
+      const { description } = (error.parentSchema ?? {}) as { description?: string };
+      return `${where} ${description === undefined ? `does not have the form ${String(params.pattern)}` : `must be ${description}`}`;
+    }
+    case 'anyOf': {
+      const allowed = constsOf(error);
+      if (allowed) return `${where} must be one of ${allowed.join(', ')}`;
       return `${where} ${error.message ?? 'does not fit'}`;
+    }
+    case 'type':
+      return `${where} must be ${KINDS[String(params.type)] ?? String(params.type)}`;
+    default: {
+      const words = LIMITS[error.keyword];
+      return `${where} ${words ? words(Number(params.limit)) : (error.message ?? 'does not fit')}`;
+    }
   }
+}
+
+const KINDS: Record<string, string> = {
+  object: 'keys with values (key: value)',
+  array: 'a list',
+  string: 'a text',
+  number: 'a number',
+  integer: 'a whole number',
+  boolean: 'true or false',
+};
+
+const LIMITS: Record<string, (limit: number) => string> = {
+  minLength: (n) => (n === 1 ? 'must not be empty' : `must have at least ${n} characters`),
+  maxLength: (n) => `must have at most ${n} characters`,
+  minItems: (n) => `must have at least ${n} in its list`,
+  maxItems: (n) => `must have at most ${n} in its list`,
+  minProperties: (n) => `must have at least ${n} key${n === 1 ? '' : 's'}`,
+  maxProperties: (n) => `must have at most ${n} keys`,
+  minimum: (n) => `must be >= ${n}`,
+  maximum: (n) => `must be <= ${n}`,
+  exclusiveMinimum: (n) => `must be > ${n}`,
+  exclusiveMaximum: (n) => `must be < ${n}`,
+};
+
+/** The texts of which one must be written; null where it is something else. */
+function constsOf(error: ErrorObject): string[] | null {
+  const { anyOf } = (error.parentSchema ?? {}) as { anyOf?: { const?: unknown }[] };
+  if (!anyOf?.every((one) => one.const !== undefined)) return null;
+  return anyOf.map((one) => JSON.stringify(one.const));
 }
 
 /** Names the property that was probably meant. */
@@ -117,8 +216,15 @@ function knownTo(error: ErrorObject): string[] {
 }
 
 function bestOf(error: ErrorObject): string | null {
-  const wrong = String((error.params as { additionalProperty: string }).additionalProperty).slice(0, 80);
-  const all = knownTo(error).map((name) => ({ name, far: distance(wrong, name) }));
+  return nearestOf(
+    String((error.params as { additionalProperty: string }).additionalProperty),
+    knownTo(error),
+  );
+}
+
+/** The name that was probably meant. */
+function nearestOf(wrong: string, names: readonly string[]): string | null {
+  const all = names.map((name) => ({ name, far: distance(wrong.slice(0, 80), name) }));
   const best = all.sort((a, b) => a.far - b.far)[0];
   return best && best.far <= 3 ? best.name : null;
 }

@@ -5,6 +5,9 @@ import { closed, Name, Sentence } from './names.js';
 const ms = (description: string) => Type.Integer({ minimum: 10, maximum: 600_000, description });
 const price = (description: string) =>
   Type.Optional(Type.Number({ minimum: 0, maximum: 1_000_000, description }));
+/** One of these texts. */
+const oneOf = <T extends string>(...texts: T[]) =>
+  Type.Unsafe<T>(Type.Union(texts.map((text) => Type.Literal(text))));
 /** RFC 6901. */
 export const JSON_POINTER = '^(/([^~/]|~[01])*)*$';
 const Pointer = Type.String({
@@ -45,7 +48,7 @@ export const Prices = Type.Object(
 
 const common = {
   title: Sentence,
-  where: Type.Union([Type.Literal('on-machine'), Type.Literal('cloud')]),
+  where: oneOf('on-machine', 'cloud'),
   /** Where a cloud is, in the words of whoever runs it. */
   region: Type.Optional(Type.String({ maxLength: 80 })),
   languages: Type.Array(Type.String({ minLength: 2 }), { minItems: 1, description: 'BCP 47' }),
@@ -64,22 +67,34 @@ const common = {
     ),
   ),
   /** When it is late, a second engine may be asked beside it; the first answer counts. */
-  seconded: Type.Optional(Type.Boolean()),
+  hedged: Type.Optional(Type.Boolean()),
 };
-const stt = { ...common, role: Type.Literal('stt') };
-const llm = { ...common, role: Type.Literal('llm') };
+const stt = {
+  ...common,
+  role: Type.Literal('stt'),
+  /** `finished`: its words come with capitals, marks and digits, and are kept so; `plain` (the usual): ours are put in. */
+  writes: Type.Optional(oneOf('plain', 'finished')),
+};
+const llm = {
+  ...common,
+  role: Type.Literal('llm'),
+  /** What it is asked, it does or remembers: it is asked only for a turn that is over, once, and no other is asked beside it. */
+  acts: Type.Optional(Type.Boolean()),
+};
 const tts = { ...common, role: Type.Literal('tts') };
 const Hosts = Type.Optional(Type.Integer({ minimum: 1, maximum: 16 }));
+
+/** Names of our own, and what the engine calls them. */
+const CardVoices = Type.Record(Type.String({ pattern: '^[a-z][a-z0-9-]{0,62}$' }), Type.String(), {
+  minProperties: 1,
+});
 
 const builtIn = [
   Type.Object(
     { ...stt, wire: Type.Literal('pocketsphinx'), hosts: Hosts, model: Type.Optional(Type.String()) },
     closed,
   ),
-  Type.Object(
-    { ...tts, wire: Type.Literal('flite'), hosts: Hosts, voices: Type.Array(Name, { minItems: 1 }) },
-    closed,
-  ),
+  Type.Object({ ...tts, wire: Type.Literal('flite'), hosts: Hosts, voices: CardVoices }, closed),
   Type.Object(
     {
       ...llm,
@@ -96,25 +111,61 @@ const builtIn = [
   Type.Object({ ...llm, wire: Type.Literal('echo') }, closed),
 ] as const;
 
-const Encoding = Type.Union([
-  Type.Literal('pcm16'),
-  Type.Literal('mulaw'),
-  Type.Literal('alaw'),
-  Type.Literal('wav'),
+const rateHz = Type.Optional(Type.Integer({ minimum: 8_000, maximum: 48_000 }));
+
+/** A part of a form (RFC 7578): the sound as a file, or a field. */
+const FormPart = Type.Union([
+  Type.Object(
+    {
+      name: Sentence,
+      /** The name that its file is given, such as segment.wav. */
+      file: Sentence,
+      type: Type.Optional(Type.String({ pattern: '^[\\w.+-]+/[\\w.+-]+$', description: 'a media type' })),
+    },
+    closed,
+  ),
+  Type.Object({ name: Sentence, value: Template }, closed),
 ]);
-const SoundFormat = {
-  encoding: Type.Optional(Encoding),
-  rateHz: Type.Optional(Type.Integer({ minimum: 8_000, maximum: 48_000 })),
+/** Which messages a rule is for. */
+const fitting = {
+  /** All of these values must be where the pointers say. */
+  when: Type.Optional(Type.Record(Type.String(), Type.Unknown())),
+  /** Something must be where the pointer says. */
+  has: Type.Optional(Pointer),
 };
 
 export const SendPart = Type.Object(
   {
-    method: Type.Optional(Type.Union([Type.Literal('POST'), Type.Literal('PUT'), Type.Literal('GET')])),
+    method: Type.Optional(oneOf('POST', 'PUT', 'GET')),
+    /** How the caller's sound goes: as it comes (`stream`), `whole` when a segment is over, or so in `parts` of a form (HTTP). */
+    form: Type.Optional(oneOf('stream', 'whole', 'parts')),
+    parts: Type.Optional(Type.Array(FormPart, { minItems: 1, maxItems: 32 })),
+    /** Where sound goes whole: for provisional words, what there is of it is sent so often. */
+    everyMs: Type.Optional(ms('between two requests for provisional words')),
     /** Sent first: one body of HTTP or of a process; messages of a socket. */
     open: Type.Optional(Type.Array(Template, { maxItems: 8 })),
-    /** How the caller's sound goes: as it is, or in a message around {sound}, which is base64. */
+    /** How sound is packed: as it is, or in a message around {sound}, which is base64. */
     sound: Type.Optional(Template),
-    ...SoundFormat,
+    encoding: Type.Optional(oneOf('pcm16', 'mulaw', 'alaw', 'wav', 'flac')),
+    rateHz,
+    /** Of a socket: the engine speaks first. What it says may be taken into values for the templates, and is answered. */
+    greeted: Type.Optional(
+      Type.Object(
+        {
+          ...fitting,
+          take: Type.Optional(Type.Record(Type.String({ pattern: '^[a-zA-Z]\\w*$' }), Pointer)),
+          reply: Type.Optional(Type.Array(Template, { maxItems: 8 })),
+        },
+        closed,
+      ),
+    ),
+    /** Of a socket: sub-protocols that are offered. */
+    protocols: Type.Optional(Type.Array(Type.String({ minLength: 1 }), { minItems: 1, maxItems: 8 })),
+    /** Of a socket: a connection a request (the usual), or one that is kept for a whole talk, where `begin` is sent at each request. */
+    connection: Type.Optional(oneOf('request', 'talk')),
+    begin: Type.Optional(Type.Array(Template, { maxItems: 8 })),
+    /** Of an engine that acts: told after the turn what of its answer was heard. */
+    heard: Type.Optional(Type.Object({ path: Type.String({ pattern: '^/' }), message: Template }, closed)),
     finish: Type.Optional(Type.Array(Template, { maxItems: 8 })),
     cancel: Type.Optional(Type.Array(Template, { maxItems: 8 })),
     keepAlive: Type.Optional(Type.Object({ everyMs: ms('between two'), message: Template }, closed)),
@@ -125,6 +176,8 @@ export const SendPart = Type.Object(
           caller: Type.Optional(Type.String()),
           assistant: Type.Optional(Type.String()),
           persona: Type.Optional(Type.String()),
+          /** Who brings what a function has given. */
+          result: Type.Optional(Type.String()),
         },
         closed,
       ),
@@ -141,7 +194,7 @@ const Words = Type.Object(
     from: Type.Optional(Pointer),
     to: Pointer,
     confidence: Type.Optional(Pointer),
-    unit: Type.Optional(Type.Union([Type.Literal('s'), Type.Literal('ms')])),
+    unit: Type.Optional(oneOf('s', 'ms')),
   },
   closed,
 );
@@ -152,19 +205,34 @@ const HeardText = Type.Object(
 
 export const ReadRule = Type.Object(
   {
-    /** All of these values must be where the pointers say. */
-    when: Type.Optional(Type.Record(Type.String(), Type.Unknown())),
+    ...fitting,
     partial: Type.Optional(HeardText),
     final: Type.Optional(HeardText),
     piece: Type.Optional(Pointers),
     usage: Type.Optional(Type.Object({ in: Type.Optional(Pointer), out: Type.Optional(Pointer) }, closed)),
     sound: Type.Optional(Pointer),
     words: Type.Optional(Words),
+    /** A function that the model wants called. */
+    call: Type.Optional(
+      Type.Object(
+        {
+          /** Of a message with several: where their list is; the other pointers are within each of it. */
+          list: Type.Optional(Pointer),
+          id: Type.Optional(Pointer),
+          /** Tells the calls of one answer apart where their pieces carry no id. */
+          index: Type.Optional(Pointer),
+          name: Pointer,
+          /** Whole, as a JSON text, or a piece of that text. */
+          arguments: Type.Optional(Pointer),
+        },
+        closed,
+      ),
+    ),
     error: Type.Optional(Type.Object({ message: Pointers, code: Type.Optional(Pointer) }, closed)),
     /** The answer is complete. */
     end: Type.Optional(Type.Literal(true)),
     /** The engine wants the talk to end with this answer, or to be handed over to a person. */
-    closes: Type.Optional(Type.Union([Type.Literal('end'), Type.Literal('hand over')])),
+    closes: Type.Optional(oneOf('end', 'hand over')),
   },
   closed,
 );
@@ -172,18 +240,16 @@ export const ReadRule = Type.Object(
 export const ReceivePart = Type.Object(
   {
     /** `messages` of a socket; `lines` of JSON; server-sent `events`; one `whole` JSON; `sound` as it is. */
-    form: Type.Optional(
-      Type.Union([
-        Type.Literal('messages'),
-        Type.Literal('lines'),
-        Type.Literal('events'),
-        Type.Literal('whole'),
-        Type.Literal('sound'),
-      ]),
-    ),
+    form: Type.Optional(oneOf('messages', 'lines', 'events', 'whole', 'sound')),
     /** A message that is not JSON and says that the answer is complete. */
     endMark: Type.Optional(Type.String({ minLength: 1 })),
-    ...SoundFormat,
+    /** Of the sound that comes; `auto`: its first bytes tell. */
+    encoding: Type.Optional(oneOf('pcm16', 'mulaw', 'alaw', 'wav', 'mp3', 'ogg', 'flac', 'webm', 'auto')),
+    rateHz,
+    /** Of sound without a head of its own. */
+    channels: Type.Optional(Type.Integer({ minimum: 1, maximum: 8 })),
+    /** The pieces together are JSON, and what is to be spoken is the text at this pointer. */
+    spoken: Type.Optional(Pointer),
     read: Type.Optional(Type.Array(ReadRule, { minItems: 1, maxItems: 32 })),
   },
   closed,
@@ -192,7 +258,31 @@ export const ReceivePart = Type.Object(
 const carded = {
   /** The name of the environment variable that holds the key; {secret} stands for its value. */
   secret: Type.Optional(Type.String({ pattern: '^[A-Z][A-Z0-9_]*$' })),
+  /** The name that belongs to the key: {basic} stands for both, as HTTP Basic wants them (RFC 7617). */
+  user: Type.Optional(Type.String({ pattern: '^[^:]+$', description: 'a name without a colon' })),
   headers: Type.Optional(Type.Record(Type.String(), Type.String())),
+  /** Put to the address: what stands behind its question mark. */
+  query: Type.Optional(Type.Record(Type.String(), Type.String())),
+  /** A key for a while, fetched from another address; {token} stands for it. */
+  token: Type.Optional(
+    Type.Object(
+      {
+        post: Type.String({ pattern: '^(https?://|standin:)' }),
+        headers: Type.Optional(Type.Record(Type.String(), Type.String())),
+        /** JSON, or with `asForm` the fields of a form. */
+        send: Type.Optional(Template),
+        asForm: Type.Optional(Type.Boolean()),
+        read: Pointer,
+        /** It holds so long, where the answer does not say it. */
+        everyS: Type.Optional(Type.Integer({ minimum: 1, maximum: 86_400 })),
+        /** Where in the answer it stands how long it holds, in seconds. */
+        holdsS: Type.Optional(Pointer),
+      },
+      closed,
+    ),
+  ),
+  /** So often is a request made again that failed before it was answered at all. */
+  retries: Type.Optional(Type.Integer({ minimum: 0, maximum: 5 })),
   /** Free values for the templates; an assistant's lineup may give others. */
   settings: Type.Optional(
     Type.Record(Type.String(), Type.Union([Type.String(), Type.Number(), Type.Boolean()])),
@@ -219,10 +309,6 @@ const remote = {
     ),
   ),
 };
-/** A voice of ours and what the engine calls it. */
-const CardVoices = Type.Record(Type.String({ pattern: '^[a-z][a-z0-9-]{0,62}$' }), Type.String(), {
-  minProperties: 1,
-});
 /** What a role's card is on each of the wires. */
 const wired = <R extends TProperties>(role: R) =>
   [

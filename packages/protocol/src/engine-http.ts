@@ -22,7 +22,9 @@ export const EngineCheck = object({
   againMs: Nullable(Ms),
   /** What it answered, in a few words. */
   answered: Text,
-  /** What is noteworthy though it works. */
+  /** What it was to hear; null where that is not known. */
+  expected: Nullable(Text),
+  /** What is noteworthy though it works, and what could not be judged. */
   notes: Type.Array(Text),
   problem: Nullable(Problem),
 });

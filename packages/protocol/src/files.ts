@@ -1,6 +1,6 @@
 /** The files of a project folder: `project.yaml`, `assistants/*.yaml`, `answers/*.yaml`; engine cards stand in engine-card.ts. */
 import { Type, type Static, type TProperties } from '@sinclair/typebox';
-import { Floor, Interrupt } from './caller-messages.js';
+import { Floor, Interrupt, Wake } from './caller-messages.js';
 import { closed, Name, Sentence, SlotValues } from './names.js';
 import { AnswerLength } from './service-messages.js';
 
@@ -29,7 +29,7 @@ export const ProjectFile = Type.Object(
   closed,
 );
 
-/** What the assistant says by herself; an empty one is left unsaid. */
+/** What the assistant says by itself; an empty one is left unsaid. */
 const saying = (description: string) => Type.Optional(Type.String({ maxLength: 2_000, description }));
 const sayings: TProperties = {
   cannotThink: saying('no answer could be thought of'),
@@ -49,11 +49,11 @@ export const MannersFile = Type.Object(
   {
     leewayMs: Type.Optional(Type.Integer({ minimum: 200, maximum: 5_000 })),
     firstWordMs: Type.Optional(
-      Type.Integer({ minimum: 0, maximum: 3_600_000, description: 'ms; 0 waits for ever' }),
+      Type.Integer({ minimum: 0, maximum: 3_600_000, description: 'ms; 0: no limit' }),
     ),
     floor: Type.Optional(Floor),
-    sureness: Type.Optional(Type.Number({ minimum: 0, maximum: 1 })),
-    first: Type.Optional(Type.Union([Type.Literal('assistant'), Type.Literal('caller')])),
+    askBackBelow: Type.Optional(Type.Number({ minimum: 0, maximum: 1 })),
+    speaksFirst: Type.Optional(Type.Union([Type.Literal('assistant'), Type.Literal('caller')])),
     interrupt: Type.Optional(Interrupt),
     important: Type.Optional(
       Type.Array(Type.String({ minLength: 1, maxLength: 200 }), {
@@ -76,8 +76,9 @@ export const MannersFile = Type.Object(
       }),
     ),
     followPace: Type.Optional(Type.Boolean()),
+    wake: Type.Optional(Wake),
     restAfterMs: Type.Optional(Type.Integer({ minimum: 1_000, maximum: 3_600_000 })),
-    answers: Type.Optional(AnswerLength),
+    answerLength: Type.Optional(AnswerLength),
   },
   closed,
 );
@@ -102,26 +103,43 @@ const OwnStage = Type.Optional(
   ),
 );
 
+const Tag = Type.String({
+  pattern: '^[a-z]{2,3}(-[A-Za-z0-9]{2,8})*$',
+  description: 'a BCP 47 tag, such as en or de-AT',
+});
+
 export const AssistantFile = Type.Object(
   {
     title: Sentence,
-    /** BCP 47; there are rules for English. */
-    language: Type.String({
-      pattern: '^en(-[A-Za-z0-9]{2,8})*$',
-      description: 'a BCP 47 tag of English, such as en or en-GB',
-    }),
-    /** BCP 47, of what the assistant says, where that is another language than she hears. */
+    /** BCP 47; for English and German there are rules, in others pauses decide. */
+    language: Tag,
+    /** Other languages in which it talks, by their tags: a caller's device language chooses. */
+    also: Type.Optional(
+      Type.Record(
+        Type.String({ pattern: '^[a-z]{2,3}$' }),
+        Type.Object(
+          {
+            persona: Type.Optional(Type.String({ minLength: 1, maxLength: 20_000 })),
+            greeting: Type.Optional(Sentence),
+            sayings: Type.Optional(Type.Object(sayings, closed)),
+          },
+          closed,
+        ),
+      ),
+    ),
+    /** BCP 47, of what the assistant says, where that is another language than it hears. */
     speaks: Type.Optional(Type.String({ pattern: '^[a-z]{2,3}(-[A-Za-z0-9]{2,8})*$' })),
     persona: Type.String({ minLength: 1, maxLength: 20_000 }),
-    greeting: Type.Optional(Sentence),
+    /** A sentence; or what the model is asked to open with, and a sentence for when it cannot. */
+    greeting: Type.Optional(Type.Union([Sentence, Type.Object({ ask: Sentence, relief: Sentence }, closed)])),
     /** A few words to be shown beside "listening": what can be asked here. */
-    prompt: Type.Optional(Type.String({ maxLength: 120 })),
+    hint: Type.Optional(Type.String({ maxLength: 120 })),
     sayings: Type.Optional(Type.Object(sayings, closed)),
     /** Names as they are written, beside those of the expected phrases. */
     names: Type.Optional(Type.Array(Type.String({ minLength: 1, maxLength: 80 }), { maxItems: 2_000 })),
     /** Heard words with capitals, marks and digits (the default), or as they are spoken. */
     written: Type.Optional(Type.Boolean()),
-    /** Which engines serve, in order of preference: the first plays, the others are its relief. */
+    /** Which engines serve, in order of preference: the first serves, the others are its relief. */
     lineup: Type.Object({ stt: Engines, llm: Engines, tts: Engines }, closed),
     /** `on-machine`: nothing of this assistant's sound or words leaves the machine. */
     stay: Type.Optional(Type.Literal('on-machine')),
@@ -158,15 +176,19 @@ export const AssistantFile = Type.Object(
     recorded: Type.Optional(Type.Boolean()),
     /** What callers are likely to say: `(a|b)` is one of them, `[a]` may be left out, `{slot}` is one of the slot's values. */
     expect: Type.Optional(
-      Type.Object(
-        {
-          phrases: Type.Array(Type.String({ minLength: 1, maxLength: 500 }), { maxItems: 2_000 }),
-          slots: Type.Optional(SlotValues),
-          /** Share of the expected phrases beside the general language model. */
-          weight: Type.Optional(Type.Number({ exclusiveMinimum: 0, exclusiveMaximum: 1 })),
-        },
-        closed,
-      ),
+      Type.Union([
+        /** The patterns of the authored answers of its lineup. */
+        Type.Literal('from answers'),
+        Type.Object(
+          {
+            phrases: Type.Array(Type.String({ minLength: 1, maxLength: 500 }), { maxItems: 2_000 }),
+            slots: Type.Optional(SlotValues),
+            /** Share of the expected phrases beside the general language model. */
+            weight: Type.Optional(Type.Number({ exclusiveMinimum: 0, exclusiveMaximum: 1 })),
+          },
+          closed,
+        ),
+      ]),
     ),
     /** A W3C PLS file beside this one: how words that no dictionary has are pronounced. */
     lexicon: Type.Optional(Type.String({ pattern: '^[A-Za-z0-9._-]+\\.pls$' })),
@@ -194,6 +216,8 @@ const Answer = Type.Recursive(
 export const AnswersFile = Type.Object(
   {
     title: Sentence,
+    /** BCP 47, of the patterns; English by default. */
+    language: Type.Optional(Type.String({ pattern: '^[a-z]{2,3}(-[A-Za-z0-9]{2,8})*$' })),
     slots: Type.Optional(SlotValues),
     answers: Type.Array(Answer, { minItems: 1, maxItems: 2_000 }),
     /** When nothing fits: sentences, of which one is said, or "pass" to a model. */

@@ -1,8 +1,9 @@
 /** What goes in and out of the service over HTTP; the OpenAPI document is made from these. */
 import { Type, type Static, type TProperties } from '@sinclair/typebox';
+import { Floor } from './caller-messages.js';
 import { Prices } from './engine-card.js';
 import { AnswerLength, HeardWord, LineupEntry, Nullable, TurnReport } from './service-messages.js';
-import { closed, Count } from './names.js';
+import { closed, Count, Name } from './names.js';
 
 /** Where a service is, unless it is told otherwise. */
 export const DEFAULT_PORT = 7464;
@@ -28,9 +29,9 @@ export const AssistantSummary = object({
   name: Text,
   title: Text,
   greeting: Text,
-  prompt: Text,
+  hint: Text,
   language: Text,
-  floor: Type.Union([Type.Literal('open'), Type.Literal('press')]),
+  floor: Floor,
   recorded: Type.Boolean(),
   isDefault: Type.Boolean(),
   /** Nothing of its sound and words leaves the machine. */
@@ -38,8 +39,41 @@ export const AssistantSummary = object({
   lineup: Type.Array(LineupEntry),
 });
 
-/** A file of the project, as it is on disk. `problem`: why it cannot be used; the last good one is in use meanwhile. */
-export const AssistantText = object({ name: Text, yaml: Text, problem: Nullable(Problem) });
+export const FileKind = Type.Union(
+  (['assistants', 'engines', 'answers'] as const).map((one) => Type.Literal(one)),
+);
+export const FileSummary = object({
+  kind: FileKind,
+  name: Text,
+  /** It cannot be used as it is; the last good one is in use in the meantime. */
+  broken: Type.Boolean(),
+});
+/** A file of the project, as it is on disk. `problem`: why it cannot be used. */
+export const ProjectText = object({ kind: FileKind, name: Text, yaml: Text, problem: Nullable(Problem) });
+export const RenameRequest = object({ to: Name });
+/** What a new file may begin as. */
+export const Shape = object({
+  kind: FileKind,
+  name: Text,
+  /** What it is for, in a few words. */
+  title: Text,
+  yaml: Text,
+});
+
+/** Something to be said of a file. `stops`: assistants that nobody can talk to because of it. */
+export const Finding = object({
+  file: Text,
+  line: Nullable(Count),
+  grade: Type.Union([Type.Literal('error'), Type.Literal('note')]),
+  detail: Text,
+  stops: Type.Array(Text),
+});
+export const ProjectState = object({
+  title: Text,
+  findings: Type.Array(Finding),
+  /** What has changed and takes effect when the service is started again. */
+  restarts: Type.Array(Text),
+});
 
 export const RecordingSummary = object({ name: Text, title: Text, transcript: Text, durationMs: Ms });
 
@@ -146,17 +180,36 @@ export const TranscriptionEvent = Type.Union([
 ]);
 export const TranscribeQuery = object({
   assistant: Type.Optional(Text),
+  /** Other ears than the assistant’s. */
+  engine: Type.Optional(Text),
   format: Type.Optional(
     Type.Union((['json', 'text', 'vtt', 'events'] as const).map((one) => Type.Literal(one))),
   ),
 });
 
-/** The most letters that are said aloud at once. */
-export const MOST_ALOUD_LETTERS = 20_000;
+/** What comes of an exchange, in the order in which it comes; `pcm16`: base64 of 16-bit samples at 16 kHz. */
+export const ExchangeEvent = Type.Union([
+  object({ kind: Type.Literal('understood'), text: Text, atMs: Ms }),
+  object({ kind: Type.Literal('answer'), text: Text, atMs: Ms }),
+  object({ kind: Type.Literal('sound'), text: Text, pcm16: Text, atMs: Ms }),
+  object({ kind: Type.Literal('done'), conversation: Text, understood: Text, answer: Text, tookMs: Ms }),
+]);
+const exchanged = { conversation: Text, understood: Text, answer: Text, tookMs: Ms };
+/** `speech`: a WAV file in base64. */
+export const Exchanged = object({ ...exchanged, speech: Text });
+export const ExchangeQuery = object({
+  assistant: Type.Optional(Text),
+  /** Of an exchange before, to go on with it. */
+  conversation: Type.Optional(Text),
+  format: Type.Optional(Type.Union((['json', 'parts', 'events'] as const).map((one) => Type.Literal(one)))),
+});
+
+/** The most characters that are said aloud at once. */
+export const MOST_ALOUD_CHARACTERS = 20_000;
 export const AloudRequest = object({
   /** Another engine than the assistant’s. */
   engine: Type.Optional(Text),
-  text: Type.String({ minLength: 1, maxLength: MOST_ALOUD_LETTERS }),
+  text: Type.String({ minLength: 1, maxLength: MOST_ALOUD_CHARACTERS }),
   assistant: Type.Optional(Text),
   /** A voice of the assistant's engine; its own by default. */
   voice: Type.Optional(Text),
@@ -168,6 +221,8 @@ export const AloudRequest = object({
 export const AskRequest = object({
   text: Type.String({ minLength: 1, maxLength: 4_000, pattern: '\\S' }),
   assistant: Type.Optional(Text),
+  /** Another model than the assistant’s. */
+  engine: Type.Optional(Text),
   /** What was said before, oldest first. */
   messages: Type.Optional(
     Type.Array(
@@ -180,7 +235,7 @@ export const AskRequest = object({
       },
     ),
   ),
-  answers: Type.Optional(AnswerLength),
+  answerLength: Type.Optional(AnswerLength),
 });
 export const AskAnswer = object({
   assistant: Text,
@@ -209,7 +264,14 @@ export const Id = Type.String({ pattern: '^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]
 export type Problem = Static<typeof Problem>;
 export type ReadyAnswer = Static<typeof ReadyAnswer>;
 export type AssistantSummary = Static<typeof AssistantSummary>;
-export type AssistantText = Static<typeof AssistantText>;
+export type FileKind = Static<typeof FileKind>;
+export type FileSummary = Static<typeof FileSummary>;
+export type ProjectText = Static<typeof ProjectText>;
+export type Shape = Static<typeof Shape>;
+export type ExchangeEvent = Static<typeof ExchangeEvent>;
+export type Exchanged = Static<typeof Exchanged>;
+export type Finding = Static<typeof Finding>;
+export type ProjectState = Static<typeof ProjectState>;
 export type RecordingSummary = Static<typeof RecordingSummary>;
 export type ConversationSummary = Static<typeof ConversationSummary>;
 export type Conversation = Static<typeof Conversation>;

@@ -1,7 +1,7 @@
 /** What the service sends over the talk socket, besides binary audio frames. Every message carries `atMs` on the caller's axis. */
 import { Type, type Static, type TProperties } from '@sinclair/typebox';
 import { ANSWER_LENGTHS, ENGINE_ROLES } from '@verbalon/core';
-import { Floor, Interrupt } from './caller-messages.js';
+import { Floor, Interrupt, Wake } from './caller-messages.js';
 import { closed, Count } from './names.js';
 
 const Ms = Type.Number({
@@ -19,6 +19,8 @@ export const HeardWord = Type.Object(
     fromMs: Ms,
     toMs: Ms,
     confidence: Type.Optional(Type.Number({ minimum: 0, maximum: 1 })),
+    /** As the engine itself wrote it, with capitals and marks, where it does. */
+    written: Type.Optional(Type.String()),
     /** What was really said, where `word` is its written form. */
     spoken: Type.Optional(Type.String()),
   },
@@ -120,14 +122,16 @@ export const serviceMessages = {
     recorded: Type.Boolean(),
     audio: Type.Object({ encoding: Type.Literal('s16le'), rateHz: Type.Integer() }, closed),
     lineup: Type.Array(LineupEntry),
-    /** The languages she hears and speaks, BCP 47. */
+    /** The languages it hears and speaks, BCP 47. */
     hears: Type.String(),
     speaks: Type.String(),
     floor: Floor,
     /** How the caller may interrupt: a line ducks by itself only where a voice may. */
     interrupt: Interrupt,
+    /** What wakes it when it rests. */
+    wake: Wake,
     /** To be shown beside "listening"; may be empty. */
-    prompt: Type.String(),
+    hint: Type.String(),
     /** With it a line that was lost goes on with this talk, within RESUME_MS. */
     token: Type.String(),
   }),
@@ -153,7 +157,7 @@ export const serviceMessages = {
     ),
     why: Type.String(),
   }),
-  answers: message('answers', { length: AnswerLength }),
+  answerLength: message('answerLength', { length: AnswerLength }),
   /** `after`: what was told of the answer from this character on is replaced. */
   reply: message('reply', { turn: Count, text: Type.String(), after: Type.Optional(Count) }),
   speech: message('speech', {

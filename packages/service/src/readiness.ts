@@ -1,9 +1,10 @@
 /** Which assistants' engines are warm and know the expected phrases. */
 import { spokenLanguage, spokenPhrases } from '@verbalon/core';
 import type { TtsEvent } from '@verbalon/engines';
-import type { Assistant } from './project/project.js';
+import type { Assistant } from './project/events.js';
 import { definedOnly } from './talk/arrival.js';
-import type { TalkHost } from './talk/open-talk.js';
+import { missingFor } from './engines/views.js';
+import type { TalkHost } from './talk/open-session.js';
 import { voiceFor } from './talk/voice.js';
 
 const PATIENCE_MS = 20_000;
@@ -40,7 +41,7 @@ export class Readiness {
       void this.keepSayings(assistant).catch((error: Error) =>
         this.host.log.warn(
           { assistant: name, why: error.message },
-          'what she says when engines fail is not kept as sound',
+          'what it says when engines fail is not kept as sound',
         ),
       );
     } catch (error) {
@@ -60,7 +61,7 @@ export class Readiness {
     await Promise.any(tried).catch(async () => await tried[0]);
   }
 
-  /** What she says when engines fail is there as sound before they do. */
+  /** What it says when engines fail is there as sound before they do. */
   private async keepSayings({ plan, file }: Assistant): Promise<void> {
     const { engines, phrases } = this.host;
     const engine = plan.lineup.tts[0]!;
@@ -84,6 +85,6 @@ export class Readiness {
   /** What a caller of this assistant would meet just now: why he could not be served; nothing when he could. */
   missing(assistant: Assistant): string[] {
     const waiting = this.waiting.get(assistant.name);
-    return [...(waiting === undefined ? [] : [waiting]), ...this.host.engines.missing(assistant)];
+    return [...(waiting === undefined ? [] : [waiting]), ...missingFor(this.host.engines, assistant)];
   }
 }

@@ -5,15 +5,20 @@ import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import type { Logger } from 'pino';
+import { ChoreThread } from './chores/thread.js';
 import { startCluster, type Cluster } from './database/cluster.js';
 import { openStore, type Store } from './database/store.js';
 import { takeDataFolder, type DataFolder } from './data-folder.js';
-import { EngineSet } from './engines/engine-set.js';
+import { EngineRegistry } from './engines/registry.js';
 import { Ledger } from './engines/ledger.js';
+import { lineupStates } from './engines/views.js';
 import { PhraseStore } from './talk/phrase-store.js';
-import { makeApp, type HttpHost } from './http/app.js';
+import { makeApp } from './http/app.js';
+import type { HttpHost } from './http/host.js';
 import { ProblemError } from './problems.js';
+import type { ProjectEvents } from './project/events.js';
 import { Project } from './project/project.js';
+import { Secrets } from './project/secrets.js';
 import { Readiness } from './readiness.js';
 import { Standins } from './project/standins.js';
 import { StageWorkers } from './stages/workers.js';
@@ -34,14 +39,14 @@ export interface ServeOptions {
   /** Where sound is kept of phrases that were said before; for benches. */
   phrases?: PhraseStore;
   /** Engines to use instead of those of the project's files, for benches. */
-  engines?: EngineSet;
+  engines?: EngineRegistry;
   /** Never more talks at once than this, whatever fits. */
   mostTalks?: number | undefined;
 }
 
 export interface Service {
   address: string;
-  readonly engines: EngineSet;
+  readonly engines: EngineRegistry;
   /** Process ids of what was started, for tests that kill something. */
   pids(): { database: number | undefined; standins: Record<string, { pid: number; address: string }> };
   stop(): Promise<void>;
@@ -52,11 +57,12 @@ interface Parts {
   cluster?: Cluster;
   store?: Store;
   standins?: Standins;
-  engines?: EngineSet;
+  engines?: EngineRegistry;
   project?: Project;
   ready?: Readiness;
   admission?: Admission;
   stageWorkers?: StageWorkers;
+  chores?: ChoreThread;
 }
 
 /** @throws ProblemError that says what is in the way; what was started by then is stopped */
@@ -74,20 +80,25 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
   const { log, projectFolder } = options;
   const project = new Project(projectFolder);
   parts.project = project;
-  for (const problem of project.problems()) log.error({ code: problem.code }, problem.message);
+  for (const problem of project.problems().values()) log.error({ code: problem.code }, problem.message);
   if (!options.databaseUrl) parts.cluster = await startCluster(parts.data.path);
   const store = await storeFor(options, parts);
   const standins = await Standins.start(projectFolder, project.file, log);
   parts.standins = standins;
-  const secrets = { ...standins.keys, ...process.env };
+  const secrets = new Secrets(projectFolder, standins.keys, process.env);
   const workFolder = join(parts.data.path, 'models');
   const engines =
     options.engines ??
-    (await EngineSet.open(project, { workFolder, standins: standins.addresses, secrets }, log));
+    (await EngineRegistry.open(
+      project,
+      { workFolder, standins: standins.addresses, secrets: secrets.values, trace: traceOf(log) },
+      log,
+    ));
   parts.engines = engines;
 
   const calls: Host['calls'] = new Map();
   parts.stageWorkers = new StageWorkers(log);
+  parts.chores = new ChoreThread();
   parts.admission = new Admission({ talks: () => calls.size, most: options.mostTalks });
   const host: Host = {
     keeper: store.keeper,
@@ -96,7 +107,7 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
     assistant: (name) => project.assistant(name ?? project.defaultAssistant),
     project,
     engines,
-    ledger: new Ledger(await store.reader.usesSince(startOfMonth(new Date()))),
+    ledger: new Ledger(await store.reader.spentBefore(new Date())),
     phrases: options.phrases ?? new PhraseStore(undefined, join(parts.data.path, 'phrases')),
     calls,
     stageWorkers: parts.stageWorkers,
@@ -104,20 +115,12 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
   };
   const ready = new Readiness(host);
   parts.ready = ready;
-  const app = makeApp(httpHost(options, host, store, ready));
+  const app = makeApp({ ...httpHost(options, host, store, ready, parts.chores), secrets: secrets.values });
   const server = createServer(app);
   const lines = new Lines(server, host, options.hosts ?? []);
   await listen(server, options.port);
   ready.prepareAll();
-  project.watch({
-    admit: (assistant) => engines.openFor(assistant),
-    changed: (assistant) => {
-      log.info({ assistant: assistant.name }, 'an assistant was read again');
-      void ready.prepare(assistant);
-    },
-    broken: (problem) =>
-      log.error({ code: problem.code }, `${problem.message}; the last good one stays in use`),
-  });
+  project.watch(following(host, ready, secrets));
   const { port } = server.address() as AddressInfo;
   return {
     address: `http://127.0.0.1:${port}`,
@@ -137,11 +140,55 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
   };
 }
 
+/** What engines are asked and answer, in the log, where that is wanted. */
+function traceOf(log: Logger) {
+  if (!log.isLevelEnabled('debug')) return undefined;
+  return (engine: string, what: 'asked' | 'answered', text: string) =>
+    log.debug({ engine, [what]: text }, what === 'asked' ? 'an engine is asked' : 'an engine answers');
+}
+
+/** What is done when files of the project change. */
+function following(
+  { engines, project, stageWorkers, log }: Host,
+  ready: Readiness,
+  secrets: Secrets,
+): ProjectEvents {
+  const again = (name: string) => engines.reopen(name, project);
+  return {
+    admit: (assistant) => engines.openFor(assistant),
+    changed: (assistant) => {
+      log.info({ assistant: assistant.name }, 'an assistant was read again');
+      void ready.prepare(assistant);
+    },
+    engine: async (name) => {
+      await again(name);
+      const gone = !project.engines.has(name);
+      const named = project.assistantsWith(name, true);
+      if (!gone) log.info({ engine: name }, 'the card of an engine was read again: it serves from the next request');
+      else if (named.length === 0) log.info({ engine: name }, 'an engine is not there any more');
+      else log.error({ engine: name, assistants: named }, 'the card of an engine is gone, and assistants name it; the last good one stays in use'); // prettier-ignore
+    },
+    broken: (problem) =>
+      log.error({ code: problem.code }, `${problem.message}; the last good one stays in use`),
+    restart: (what) => log.warn({ what }, 'this takes effect when the service is started again'),
+    secrets: async () => {
+      const changed = new Set(secrets.readAgain());
+      const users = [...project.engines].filter(([, card]) => 'secret' in card && card.secret !== undefined && changed.has(card.secret)); // prettier-ignore
+      for (const [name] of users) await again(name);
+      log.info({ engines: users.map(([name]) => name) }, 'the keys of .env were read again');
+    },
+    module: (path) => {
+      stageWorkers.prepare(join(project.folder, path));
+      log.info({ module: path }, 'a module of a stage was read again');
+    },
+  };
+}
+
 /** The database, with what an earlier service left behind put right. */
 async function storeFor({ databaseUrl, log }: ServeOptions, parts: Parts): Promise<Store> {
   emptyUploads(parts.data.path);
   const mark = new BehindMark(parts.data.path);
-  const store = await openStore(databaseUrl ?? parts.cluster!.url, log, (since) => mark.set(since));
+  const store = await openStore(databaseUrl || parts.cluster!.url, log, (since) => mark.set(since));
   parts.store = store;
   const cutOff = await store.reader.markCutOff(parts.data.serviceId, mark.get());
   mark.set(null);
@@ -158,13 +205,15 @@ function httpHost(
   { project, engines, calls, log }: Host,
   store: Store,
   ready: Readiness,
-): HttpHost {
+  chores: ChoreThread,
+): Omit<HttpHost, 'secrets'> {
   return {
     log,
     reader: store.reader,
     tryouts: store.tryouts,
     project,
     engines,
+    chores,
     calls,
     dataFolder: options.dataFolder,
     consoleFolder: fileURLToPath(new URL('../../console/dist', import.meta.url)),
@@ -175,12 +224,12 @@ function httpHost(
         name: assistant.name,
         title: assistant.file.title,
         greeting: assistant.plan.greeting,
-        prompt: assistant.file.prompt ?? '',
+        hint: assistant.file.hint ?? '',
         language: assistant.plan.language,
         floor: assistant.plan.manners.floor,
         recorded: assistant.file.recorded ?? false,
         isDefault: assistant.name === project.defaultAssistant,
-        lineup: engines.states(assistant),
+        lineup: lineupStates(engines, assistant),
         ...(assistant.file.stay === undefined ? {} : { stay: assistant.file.stay }),
       })),
   };
@@ -233,8 +282,6 @@ class BehindMark {
   }
 }
 
-const startOfMonth = (now: Date) => new Date(Date.UTC(now.getUTCFullYear(), now.getUTCMonth()));
-
 function listen(server: Server, port: number): Promise<void> {
   return new Promise((resolve, reject) => {
     server.once('error', (error: NodeJS.ErrnoException) => {
@@ -247,12 +294,13 @@ function listen(server: Server, port: number): Promise<void> {
 }
 
 async function stopParts(parts: Parts): Promise<void> {
-  const { data, cluster, store, standins, engines, project, ready, admission, stageWorkers } = parts;
+  const { data, cluster, store, standins, engines, project, ready, admission, stageWorkers, chores } = parts;
   admission?.stop();
   ready?.stop();
   await project?.close();
   await engines?.close();
   await stageWorkers?.close();
+  await chores?.close();
   await standins?.stop();
   await store?.close();
   await cluster?.stop();

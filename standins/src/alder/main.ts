@@ -60,10 +60,10 @@ async function hear(line: WebSocket, _request: IncomingMessage, _url: URL, gone:
     next(async () => (told?.has('late-partials') ? say(guess(words)) : undefined));
     next(async () => {
       const listed = words.map(({ word, fromMs, toMs }) => ({
-        w: word,
-        s: fromMs / 1000,
-        e: toMs / 1000,
-        p: 0.97,
+        word,
+        startS: fromMs / 1000,
+        endS: toMs / 1000,
+        sure: 0.97,
       }));
       await say({ type: 'sure', text: words.map(({ word }) => word).join(' '), words: listed, also: [] });
       await say({ type: 'done' });
@@ -75,7 +75,7 @@ async function hear(line: WebSocket, _request: IncomingMessage, _url: URL, gone:
 
 interface Writing {
   model: string;
-  system: string;
+  brief: string;
   tongue?: string;
   turns: { who: 'guest' | 'host'; say: string }[];
 }
@@ -87,16 +87,16 @@ async function write(
   gone: AbortSignal,
 ): Promise<void> {
   const told = await panel.begin('llm', keyIsRight(request));
-  const { system, tongue, turns } = JSON.parse((await bodyOf(request)).toString('utf8')) as Writing;
-  const messages = turns.map(({ who, say }) => ({
-    role: who === 'guest' ? ('caller' as const) : ('assistant' as const),
-    text: say,
+  const { brief, tongue, turns } = JSON.parse((await bodyOf(request)).toString('utf8')) as Writing;
+  const talkSoFar = turns.map(({ who, say }) => ({
+    by: who === 'guest' ? ('caller' as const) : ('assistant' as const),
+    words: say,
   }));
-  panel.seen.texts.push(messages.at(-1)?.text ?? '');
+  panel.seen.texts.push(talkSoFar.at(-1)?.words ?? '');
   const pieces = piecesOf(knowledge, {
-    persona: system,
-    messages,
-    answers: 'short',
+    persona: brief,
+    talkSoFar,
+    answerLength: 'short',
     language: tongue ?? 'en',
   });
   response.writeHead(200, { 'content-type': 'text/event-stream' });
@@ -106,12 +106,15 @@ async function write(
     await until(dueMs, gone);
     if (gone.aborted) return told.over('cancelled');
     const whole = await told.piece(gone);
-    response.write(whole ? `data: ${JSON.stringify({ delta: piece })}\n\n` : 'data: {"delta": oops\n\n');
+    response.write(whole ? `data: ${JSON.stringify({ more: piece })}\n\n` : 'data: {"more": oops\n\n');
     dueMs = Math.max(dueMs, performance.now() - 50) + panel.around(given.betweenMs);
   }
-  const read = messages.reduce((sum, { text }) => sum + text.split(/\s+/).length, system.split(/\s+/).length);
+  const read = talkSoFar.reduce(
+    (sum, { words }) => sum + words.split(/\s+/).length,
+    brief.split(/\s+/).length,
+  );
   response.write(`data: ${JSON.stringify({ used: { read, wrote: pieces.length } })}\n\n`);
-  response.end('data: [END]\n\n');
+  response.end('data: over\n\n');
   told.over('finished');
 }
 

@@ -33,7 +33,7 @@ async function hear(
   response.flushHeaders();
   const tell = async (message: object) => {
     const whole = await told.piece(gone);
-    if (!gone.aborted) response.write(whole ? `${JSON.stringify(message)}\n` : '{"hyp":\n');
+    if (!gone.aborted) response.write(whole ? `${JSON.stringify(message)}\n` : '{"sealed":\n');
   };
   let odd: Buffer = Buffer.alloc(0);
   for await (const chunk of request as AsyncIterable<Buffer>) {
@@ -42,9 +42,9 @@ async function hear(
     hearing?.push(floatsOf(all));
     const words = hearing?.guess();
     if (!words || told.has('late-partials')) continue;
-    await tell({ final: false, hyp: { t: words.map(({ word }) => word).join(' ') } });
+    await tell({ sealed: false, line: words.map(({ word }) => word).join(' ') });
     if (told.has('double-partials'))
-      await tell({ final: false, hyp: { t: words.map(({ word }) => word).join(' ') } });
+      await tell({ sealed: false, line: words.map(({ word }) => word).join(' ') });
   }
   await until(performance.now() + panel.around(given.awayMs + 40), gone);
   const words = (hearing?.final() ?? []).map(({ word, fromMs, toMs }) => ({
@@ -52,7 +52,7 @@ async function hear(
     at: Math.round(fromMs),
     to: Math.round(toMs),
   }));
-  await tell({ final: true, hyp: { t: words.map(({ text }) => text).join(' '), words } });
+  await tell({ sealed: true, line: words.map(({ text }) => text).join(' '), words });
   response.end();
   told.over(gone.aborted ? 'cancelled' : 'finished');
 }
@@ -91,15 +91,15 @@ interface Asking {
 }
 
 const write = answering<Asking>('llm', async ({ ask }, told, line, gone) => {
-  const messages = ask.said.map(({ by, words }) => ({
-    role: by === 'them' ? ('caller' as const) : ('assistant' as const),
-    text: words,
+  const talkSoFar = ask.said.map(({ by, words }) => ({
+    by: by === 'them' ? ('caller' as const) : ('assistant' as const),
+    words,
   }));
-  panel.seen.texts.push(messages.at(-1)?.text ?? '');
+  panel.seen.texts.push(talkSoFar.at(-1)?.words ?? '');
   const pieces = piecesOf(knowledge, {
     persona: ask.about,
-    messages,
-    answers: 'short',
+    talkSoFar,
+    answerLength: 'short',
     language: ask.language,
   });
   let dueMs = performance.now() + panel.around(given.firstPieceMs);
@@ -109,7 +109,7 @@ const write = answering<Asking>('llm', async ({ ask }, told, line, gone) => {
     line.send((await told.piece(gone)) ? JSON.stringify({ bit }) : '{"bit": ');
     dueMs = Math.max(dueMs, performance.now() - 50) + panel.around(given.betweenMs);
   }
-  const read = messages.reduce((sum, { text }) => sum + text.split(/\s+/).length, 0);
+  const read = talkSoFar.reduce((sum, { words }) => sum + words.split(/\s+/).length, 0);
   line.send(JSON.stringify({ fin: true, tokens: [read, pieces.length] }));
 });
 
@@ -125,7 +125,7 @@ const say = answering<Saying>('tts', async ({ text, voice, tempo }, told, line, 
   panel.seen.texts.push(text);
   const { pcm, rateHz } = await speak(text, own, tempo / 100, gone);
   await until(performance.now() + panel.around(90 + given.awayMs), gone);
-  line.send(JSON.stringify({ marks: marksOf(text, pcm.length / 2 / (rateHz / 1000)) }));
+  line.send(JSON.stringify({ ends: marksOf(text, pcm.length / 2 / (rateHz / 1000)) }));
   for (let at = 0; at < pcm.length && !gone.aborted; at += SOUND_PIECE_BYTES) {
     const part = pcm.subarray(at, at + SOUND_PIECE_BYTES);
     const sound = told.has('wrong-rate') ? Buffer.from(part.filter((_, i) => i % 4 < 2)) : part;

@@ -1,6 +1,6 @@
 /** How stand-ins write: the answer of the knowledge sheet, or the rest of it where its beginning was already given. */
-import { answer, type Message, type Question } from '../thinker/answer.js';
-import { readKnowledge, type Knowledge } from '../thinker/knowledge.js';
+import { answer, type Said, type Question } from './answer.js';
+import { readKnowledge, type Knowledge } from './knowledge.js';
 
 export const NO_KNOWLEDGE: Knowledge = { huts: {}, nights: [], topics: [] };
 
@@ -10,11 +10,11 @@ export function knowledgeOf(file: string | undefined): Knowledge {
 
 /** The pieces of an answer: a word each. */
 export function piecesOf(knowledge: Knowledge, question: Question & { language?: string }): string[] {
-  const given = question.messages.at(-1)?.role === 'assistant' ? question.messages.at(-1)!.text : '';
-  const messages: Message[] = given === '' ? question.messages : question.messages.slice(0, -1);
+  const given = question.talkSoFar.at(-1)?.by === 'assistant' ? question.talkSoFar.at(-1)!.words : '';
+  const talkSoFar: Said[] = given === '' ? question.talkSoFar : question.talkSoFar.slice(0, -1);
   const whole = question.language?.startsWith('de')
-    ? germanFor(messages)
-    : answer(knowledge, { ...question, messages });
+    ? germanFor(talkSoFar)
+    : answer(knowledge, { ...question, talkSoFar });
   return restAfter(whole, given).match(/\s*\S+/g) ?? [];
 }
 
@@ -25,8 +25,8 @@ function restAfter(whole: string, given: string): string {
 }
 
 /** A little German, for assistants that speak another language than they hear. */
-function germanFor(messages: readonly Message[]): string {
-  const text = messages.at(-1)?.text.toLowerCase() ?? '';
+function germanFor(talkSoFar: readonly Said[]): string {
+  const text = talkSoFar.at(-1)?.words.toLowerCase() ?? '';
   if (/\b(path|weg|pfad)\b/.test(text)) return 'Ja, der Weg über den Sattel ist heute offen.';
   if (/\b(supper|dinner|abendessen)\b/.test(text)) return 'Abendessen gibt es um halb sieben.';
   if (/\b(bunk|bunks|bed|beds|bett|betten)\b/.test(text)) return 'Heute sind noch vier Betten frei.';

@@ -4,6 +4,7 @@ import { options } from '../common/options.js';
 import { Panel, Refusal } from '../common/panel.js';
 import { open } from '../common/server.js';
 import { speak } from '../common/speaking.js';
+import { wavHead } from '../common/wav.js';
 
 const LOADING_MS = 800;
 const given = options('0');
@@ -24,21 +25,8 @@ async function read(
     1,
     gone,
   );
-  const head = Buffer.alloc(44);
-  head.write('RIFF', 0);
-  head.writeUInt32LE(36 + pcm.length, 4);
-  head.write('WAVEfmt ', 8);
-  head.writeUInt32LE(16, 16);
-  head.writeUInt16LE(1, 20);
-  head.writeUInt16LE(1, 22);
-  head.writeUInt32LE(rateHz, 24);
-  head.writeUInt32LE(rateHz * 2, 28);
-  head.writeUInt16LE(2, 32);
-  head.writeUInt16LE(16, 34);
-  head.write('data', 36);
-  head.writeUInt32LE(pcm.length, 40);
   response.writeHead(200, { 'content-type': 'audio/wav' });
-  response.end(Buffer.concat([head, pcm]));
+  response.end(Buffer.concat([wavHead(1, rateHz, pcm.length), pcm]));
   told.over('finished');
 }
 

@@ -4,13 +4,13 @@ import { options } from '../common/options.js';
 import { Panel } from '../common/panel.js';
 import { bodyOf, open } from '../common/server.js';
 import { knowledgeOf, piecesOf } from '../common/writing.js';
-import type { Message } from '../thinker/answer.js';
+import type { Said } from '../common/answer.js';
 
 const given = options('0');
 const panel = new Panel(given.seed, given.limits);
 const knowledge = knowledgeOf(given.knowledge);
 /** It keeps its own history, by conversation. */
-const histories = new Map<string, Message[]>();
+const histories = new Map<string, Said[]>();
 
 async function next(request: IncomingMessage, response: ServerResponse): Promise<void> {
   const told = await panel.begin('llm', true);
@@ -18,9 +18,9 @@ async function next(request: IncomingMessage, response: ServerResponse): Promise
     text: string;
     conversation: string;
   };
-  const messages: Message[] = [...(histories.get(conversation) ?? []), { role: 'caller', text }];
-  const say = piecesOf(knowledge, { persona: '', messages, answers: 'short' }).join('');
-  histories.set(conversation, [...messages, { role: 'assistant', text: say }]);
+  const talkSoFar: Said[] = [...(histories.get(conversation) ?? []), { by: 'caller', words: text }];
+  const say = piecesOf(knowledge, { persona: '', talkSoFar, answerLength: 'short' }).join('');
+  histories.set(conversation, [...talkSoFar, { by: 'assistant', words: say }]);
   const then = /\bwarden please|hand me over\b/i.test(text)
     ? 'hand over'
     : /\bgoodbye\b/i.test(text)

@@ -6,7 +6,7 @@ import { createServer, type IncomingMessage, type ServerResponse } from 'node:ht
 import type { AddressInfo } from 'node:net';
 import { parseArgs } from 'node:util';
 import { knowledgeOf, piecesOf } from '../common/writing.js';
-import type { Question } from './answer.js';
+import type { Question } from '../common/answer.js';
 
 const { values } = parseArgs({
   options: {
@@ -64,7 +64,7 @@ async function readBody(request: IncomingMessage): Promise<string> {
 
 async function think(request: IncomingMessage, response: ServerResponse): Promise<void> {
   const question = JSON.parse(await readBody(request)) as Question;
-  if (!Array.isArray(question.messages)) throw new Error('"messages" is missing');
+  if (!Array.isArray(question.talkSoFar)) throw new Error('"talkSoFar" is missing');
   seen.asked++;
   const pieces = piecesFor(question);
   const stopped = new AbortController();
@@ -75,7 +75,7 @@ async function think(request: IncomingMessage, response: ServerResponse): Promis
   for (const piece of pieces) {
     await until(dueMs, stopped.signal);
     if (stopped.signal.aborted) break;
-    response.write(`${JSON.stringify({ piece })}\n`);
+    response.write(`${JSON.stringify({ say: piece })}\n`);
     dueMs += around(betweenPiecesMs);
   }
   if (stopped.signal.aborted) {
@@ -83,8 +83,8 @@ async function think(request: IncomingMessage, response: ServerResponse): Promis
     return;
   }
   seen.finished++;
-  const piecesIn = question.messages.reduce((sum, { text }) => sum + text.split(/\s+/).length, 0);
-  response.end(`${JSON.stringify({ done: true, piecesIn, piecesOut: pieces.length })}\n`);
+  const read = question.talkSoFar.reduce((sum, { words }) => sum + words.split(/\s+/).length, 0);
+  response.end(`${JSON.stringify({ finished: { read, wrote: pieces.length } })}\n`);
 }
 
 function until(dueMs: number, signal: AbortSignal): Promise<void> {

@@ -28,7 +28,7 @@ export interface CampaignRow {
   survived: number;
   lost: number;
   doubled: number;
-  /** The longest that health was waited for meanwhile, in ms. */
+  /** The longest that health was waited for in the meantime, in ms. */
   healthMs: number;
 }
 
@@ -50,13 +50,19 @@ export interface CampaignResult {
 /** A stall that is longer than a query is waited for, in ms. */
 const STALL_MS = 6_500;
 
-export async function campaign(size: CampaignSize, options: UnderFireOptions): Promise<CampaignResult> {
+/** @param done is told of each part that is over: of one that hangs it is known after which */
+export async function campaign(
+  size: CampaignSize,
+  options: UnderFireOptions,
+  done: (what: string) => void = () => undefined,
+): Promise<CampaignResult> {
   const service = await ServiceUnderFire.start(options);
   const rows: CampaignRow[] = [];
   let worstMs = 0;
   const row = (what: string, tried: number, survived: number, lost = 0, doubled = 0) => {
     const healthMs = Math.round(service.worstHealthMs);
     rows.push({ what, tried, survived, lost, doubled, healthMs });
+    done(what);
     worstMs = Math.max(worstMs, healthMs);
     service.worstHealthMs = 0;
   };

@@ -161,7 +161,7 @@ export class ServiceUnderFire {
 
 /** Looks often until it holds. @throws Error after `mostMs` */
 export async function until(holds: () => boolean | Promise<boolean>, mostMs = 90_000): Promise<void> {
-  for (const deadline = Date.now() + mostMs; Date.now() < deadline;) {
+  for (const deadline = performance.now() + mostMs; performance.now() < deadline;) {
     if (await Promise.resolve(holds()).catch(() => false)) return;
     await new Promise((done) => setTimeout(done, 25));
   }

@@ -27,7 +27,7 @@ export function ConversationPage() {
         </Link>
       </p>
       {trouble && <Notice trouble={trouble} />}
-      {!value && !trouble && <p>Looking …</p>}
+      {!value && !trouble && <p>Loading …</p>}
       {value && <Whole conversation={value[0]} journal={value[1]} />}
     </main>
   );
@@ -65,7 +65,7 @@ function Whole({
           {conversation.assistant}, {whenOf(conversation.startedAt)}
         </h1>
         <p className="text-accent">
-          {conversation.line}, {lengthOf(conversation)}; {conversation.ending ?? 'it goes on'}
+          {conversation.line}, {lengthOf(conversation)}; {conversation.ending ?? 'live'}
         </p>
       </header>
       {conversation.recorded ? (
@@ -162,7 +162,7 @@ function Turn({ report, name, hear, conversation, corrected, changed }: TurnProp
           <Correction heard={report.text} turn={report.turn} {...{ conversation, corrected, changed }} />
         )}
         <button className="btn btn-xs mt-1" onClick={hear}>
-          Go there
+          Play from here
         </button>
       </div>
       <div>

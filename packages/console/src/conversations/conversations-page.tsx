@@ -21,7 +21,7 @@ export function ConversationsPage() {
     <main className="grow min-w-0 p-4 flex flex-col gap-3">
       <h1 className="text-xl font-bold">Conversations</h1>
       {trouble && <Notice trouble={trouble} />}
-      {all === null && !trouble && <p>Looking …</p>}
+      {all === null && !trouble && <p>Loading …</p>}
       {all?.length === 0 && (
         <p>
           No conversation yet.{' '}
@@ -75,7 +75,7 @@ function List({ all }: { all: ConversationSummary[] }) {
                   <span className="text-accent">not recorded</span>
                 )}
               </td>
-              <td>{one.ending ?? <strong>it goes on</strong>}</td>
+              <td>{one.ending ?? <strong>live</strong>}</td>
             </tr>
           ))}
         </tbody>

@@ -1,5 +1,6 @@
 /** What a stored talk cost. */
 import { http, useLoaded } from '../shared/use-loaded.js';
+import { money } from '../shared/money.js';
 
 export function TalkCost({ conversation }: { conversation: string }) {
   const { value } = useLoaded(() => http.cost(conversation), conversation, null);
@@ -9,9 +10,9 @@ export function TalkCost({ conversation }: { conversation: string }) {
       <summary className="cursor-pointer">
         {value.sums.map(({ currency, cost, wasted, saved }) => (
           <span key={currency} className="times">
-            It cost {currency} {cost.toFixed(4)}
-            {wasted > 0 && `, ${wasted.toFixed(4)} of it for nothing`}
-            {saved > 0 && `; ${saved.toFixed(4)} were saved by sound that was kept`}
+            It cost {currency} {money(cost)}
+            {wasted > 0 && `, ${money(wasted)} of it wasted`}
+            {saved > 0 && `; ${money(saved)} were saved by sound that was kept`}
           </span>
         ))}
       </summary>

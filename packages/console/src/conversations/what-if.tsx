@@ -48,7 +48,7 @@ export function WhatIf({
   );
   return (
     <details className="rounded-box border border-base-300 p-3">
-      <summary className="font-bold cursor-pointer">What if it had other manners?</summary>
+      <summary className="font-bold cursor-pointer">Try other turn-taking settings</summary>
       <div className="flex flex-wrap items-center gap-4 my-2">
         {dial('leewayMs', 'Leeway in ms', 200, 1_500, 50)}
         {dial('headStarts', 'Head starts a turn', 0, 4, 1)}
@@ -92,9 +92,9 @@ function Turns({ found }: { found: Replayed }) {
       <thead>
         <tr>
           <th>Turn</th>
-          <th>waited</th>
-          <th>would wait</th>
-          <th>gap</th>
+          <th>wait: was</th>
+          <th>would be</th>
+          <th>gap: was</th>
           <th>would be</th>
           <th>cut off</th>
           <th>because</th>

@@ -108,12 +108,14 @@ function Row({ engine, check, busy, run }: RowProps) {
   );
 }
 
-function Checked({ check: { ok, firstMs, againMs, answered, notes, problem } }: { check: EngineCheck }) {
+function Checked({ check }: { check: EngineCheck }) {
+  const { ok, firstMs, againMs, answered, expected, notes, problem } = check;
   if (!ok && problem) return <Notice trouble={problem} />;
   return (
     <p className="text-sm">
       It answered after <span className="times">{Math.round(firstMs!)} ms</span>, and again after{' '}
       <span className="times">{Math.round(againMs!)} ms</span>: {answered}
+      {expected !== null && <span className="block text-muted">Expected: {expected}</span>}
       {notes.map((note) => (
         <span key={note} className="block text-warning">
           {note}

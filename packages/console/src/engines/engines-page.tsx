@@ -1,6 +1,7 @@
 /** What engines there are and in what state, and one of each role to try. */
 import { useState } from 'react';
 import { Notice } from '../shared/notice.js';
+import { Restarts } from '../shared/restarts.js';
 import { http, useLoaded } from '../shared/use-loaded.js';
 import { EngineTable } from './engine-table.js';
 import { Ask, Hear, Say } from './one-at-a-time.js';
@@ -10,6 +11,7 @@ const REFRESH_MS = 3_000;
 export function EnginesPage() {
   const read = () => Promise.all([http.engines(), http.assistants(), http.voices(), http.recordings()]);
   const { value, trouble } = useLoaded(read, 'engines', REFRESH_MS);
+  const { value: project } = useLoaded(() => http.project(), 'project', REFRESH_MS);
   const [assistant, setAssistant] = useState('');
   const [engines, assistants, voices, recordings] = value ?? [[], [], [], []];
   const chosen =
@@ -33,6 +35,7 @@ export function EnginesPage() {
         </label>
       </header>
       {trouble && <Notice trouble={trouble} />}
+      <Restarts restarts={project?.restarts ?? []} />
       <EngineTable engines={engines} />
       {chosen && (
         <div className="grid gap-4 xl:grid-cols-3">

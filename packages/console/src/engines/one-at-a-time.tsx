@@ -51,7 +51,7 @@ function Card({ title, curl, trouble, run, busy, verb, children, result }: CardP
       {trouble && <Notice trouble={trouble} />}
       <div aria-live="polite">{result}</div>
       <details className="mt-auto">
-        <summary className="cursor-pointer text-sm">The same by curl</summary>
+        <summary className="cursor-pointer text-sm">Same request with curl</summary>
         <pre className="text-xs whitespace-pre-wrap break-all bg-base-200 rounded-field p-2 mt-1">{curl}</pre>
       </details>
     </section>
@@ -80,7 +80,7 @@ export function Hear({
   const chosen = name || recordings[0]?.name || '';
   const transcribe = async () => {
     const sound = file ?? new Blob([(await http.recording(chosen)) as Uint8Array<ArrayBuffer>]);
-    for await (const event of http.transcribe(sound, assistant.name)) {
+    for await (const event of http.transcribe(sound, { assistant: assistant.name })) {
       if (event.kind === 'progress' && event.ofMs) setShare(event.heardMs / event.ofMs);
       if (event.kind === 'done') {
         setShare(null);
@@ -93,7 +93,7 @@ export function Hear({
   const curl = `curl -X POST --data-binary @${source} '${location.origin}/v1/transcribe?format=text&assistant=${assistant.name}'`;
   return (
     <Card
-      title="Hear a recording"
+      title="Transcribe a recording"
       verb="Transcribe"
       {...{ curl, trouble, busy }}
       run={() => run(transcribe)}

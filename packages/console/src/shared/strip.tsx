@@ -42,7 +42,7 @@ function Words({
       fill={color}
       className={word.look === 'pencil' ? 'pencil' : ''}
       textDecoration={word.look === 'struck' ? 'line-through' : undefined}
-      opacity={word.look === 'struck' ? 0.55 : undefined}
+      opacity={word.look === 'struck' ? 0.95 : undefined}
       fontSize="14"
     >
       {word.word}

@@ -120,7 +120,7 @@ export class SoundEnd {
     this.tell({ kind: 'start', latencySamples: this.latency, recording: this.recording });
   }
 
-  play({ epoch, samples, last }: Pick<Frame, 'epoch' | 'samples' | 'last'>): void {
+  add({ epoch, samples, last }: Pick<Frame, 'epoch' | 'samples' | 'last'>): void {
     this.tell({ kind: 'sound', epoch, samples, last });
   }
 
@@ -179,7 +179,7 @@ export class SoundEnd {
       await this.useInput('');
       this.events?.device('The microphone went away; another one is in use.');
     } catch {
-      this.events?.device('The microphone went away. Plug one in; you can type meanwhile.');
+      this.events?.device('The microphone went away. Plug one in; you can type in the meantime.');
     }
   }
 

@@ -32,7 +32,7 @@ export function Captions({ view, name }: { view: TalkView; name: string }) {
         {words.map(({ word, look }, i) => (
           <span
             key={i}
-            className={look === 'pencil' ? 'pencil' : look === 'struck' ? 'line-through opacity-60' : ''}
+            className={look === 'pencil' ? 'pencil' : look === 'struck' ? 'line-through opacity-95' : ''}
           >
             {word}{' '}
           </span>

@@ -1,4 +1,5 @@
 /** One row of controls: begin; or talk by key, hush, type, start afresh, end. */
+import type { Floor } from '@verbalon/core';
 import { Hand, Mic, Play, RotateCcw, SendHorizontal, SlidersHorizontal, Square } from 'lucide-react';
 import { useState, type FormEvent } from 'react';
 import type { RecordingSummary } from '@verbalon/protocol';
@@ -58,7 +59,7 @@ export function Talking({
   pressed,
 }: {
   session: TalkSession;
-  floor: 'open' | 'press';
+  floor: Floor;
   pressed: boolean;
 }) {
   return (
@@ -73,11 +74,21 @@ export function Talking({
           onContextMenu={(event) => event.preventDefault()}
         >
           <Mic size={18} aria-hidden /> {pressed ? 'Listening to you' : 'Hold to talk'}{' '}
-          <kbd className="kbd kbd-xs text-base-content">Space</kbd>
+          <kbd className="kbd kbd-xs text-base-content hidden sm:inline-flex">Space</kbd>
+        </button>
+      )}
+      {floor === 'once' && (
+        <button
+          className="btn btn-primary btn-lg sm:btn-md w-full sm:w-auto touch-none select-none"
+          onClick={() => session.press()}
+        >
+          <Mic size={18} aria-hidden /> Tap to talk{' '}
+          <kbd className="kbd kbd-xs text-base-content hidden sm:inline-flex">Space</kbd>
         </button>
       )}
       <button className="btn btn-secondary" onClick={() => session.hush()}>
-        <Hand size={18} aria-hidden /> Hush <kbd className="kbd kbd-xs text-base-content">Esc</kbd>
+        <Hand size={18} aria-hidden /> Hush{' '}
+        <kbd className="kbd kbd-xs text-base-content hidden sm:inline-flex">Esc</kbd>
       </button>
       <TypeBox type={(text) => session.type(text)} />
       <label className="label text-base-content gap-2 cursor-pointer">

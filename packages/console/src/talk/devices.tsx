@@ -59,7 +59,7 @@ function Choice({ label, devices, value, choose }: ChoiceProps) {
       value={value}
       onChange={(event) => choose(event.target.value)}
     >
-      <option value="">{label}: the usual one</option>
+      <option value="">{label}: default</option>
       {known.map(({ deviceId, label: name }, i) => (
         <option key={deviceId} value={deviceId}>
           {name || `${label} ${i + 1}`}

@@ -9,6 +9,8 @@ const ROLES = ['stt', 'llm', 'tts'] as const;
 type Role = LineupEntry['role'];
 const LANGUAGE_OF = { stt: 'hears', llm: null, tts: 'speaks' } as const;
 
+const isWide = () => matchMedia('(min-width: 640px)').matches;
+
 export interface LineupProps {
   entries: LineupEntry[];
   /** The talk that goes on; null when none does. */
@@ -22,40 +24,44 @@ export function Lineup({ entries, live, stays, session }: LineupProps) {
   const engines = value ?? [];
   const known = languagesOf(entries, engines);
   return (
-    <ul className="flex flex-wrap items-center gap-x-4 gap-y-1 text-sm" aria-label="Lineup">
-      {stays && (
-        <li
-          className="badge badge-outline badge-success"
-          title="Nothing you say, and no word of the answers, leaves this machine"
-        >
-          stays on this machine
-        </li>
-      )}
-      {ROLES.map((role) => {
-        const its = entries.filter((one) => one.role === role);
-        if (!live) return <Served key={role} role={role} entries={its} />;
-        const what = LANGUAGE_OF[role];
-        return (
-          <li key={role} className="flex items-center gap-1">
-            <Swap
-              role={role}
-              entries={its}
-              engines={engines}
-              now={live.serving[role]}
-              swap={(engine) => session.swap(role, engine)}
-            />
-            {what && (
-              <Language
-                what={what}
-                now={live[what]}
-                known={known[what]}
-                choose={(language) => session.setLanguage({ [what]: language })}
-              />
-            )}
+    // On a telephone's screen it is folded away.
+    <details open={isWide()}>
+      <summary className="sm:hidden text-sm cursor-pointer">Engines</summary>
+      <ul className="flex flex-wrap items-center gap-x-4 gap-y-1 text-sm" aria-label="Lineup">
+        {stays && (
+          <li
+            className="badge badge-outline badge-success"
+            title="Nothing you say, and no word of the answers, leaves this machine"
+          >
+            stays on this machine
           </li>
-        );
-      })}
-    </ul>
+        )}
+        {ROLES.map((role) => {
+          const its = entries.filter((one) => one.role === role);
+          if (!live) return <Served key={role} role={role} entries={its} />;
+          const what = LANGUAGE_OF[role];
+          return (
+            <li key={role} className="flex items-center gap-1">
+              <Swap
+                role={role}
+                entries={its}
+                engines={engines}
+                now={live.serving[role]}
+                swap={(engine) => session.swap(role, engine)}
+              />
+              {what && (
+                <Language
+                  what={what}
+                  now={live[what]}
+                  known={known[what]}
+                  choose={(language) => session.setLanguage({ [what]: language })}
+                />
+              )}
+            </li>
+          );
+        })}
+      </ul>
+    </details>
   );
 }
 
@@ -90,7 +96,7 @@ function Language({ what, now, known, choose }: LanguageProps) {
       in
       <select
         className="select select-xs w-28"
-        aria-label={`Language she ${what}`}
+        aria-label={`Language it ${what}`}
         value={now}
         onChange={(event) => choose(event.target.value)}
       >

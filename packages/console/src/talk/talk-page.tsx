@@ -16,10 +16,11 @@ import { Meter } from './meter.js';
 import { SoundCheck } from './sound-check.js';
 import type { Source, TalkSession } from './talk-session.js';
 import { rememberTold, Told, wasTold } from './told.js';
+import { money } from '../shared/money.js';
 
 const REFRESH_MS = 3_000;
 const STATE_WORDS: Record<Phase, string> = {
-  resting: 'Resting: speak and she wakes',
+  resting: 'Resting: speak and it wakes',
   listening: 'Listening',
   working: 'Thinking',
   answering: 'Answering: speak to interrupt',
@@ -29,6 +30,11 @@ const KEYED_STATE_WORDS: Record<Phase, string> = {
   resting: 'Resting: hold Space to talk',
   listening: 'Hold Space to talk',
   answering: 'Answering: hold Space to interrupt',
+};
+const ONCE_STATE_WORDS: Record<Phase, string> = {
+  ...STATE_WORDS,
+  resting: 'Press Space to talk',
+  answering: 'Answering: press Space to interrupt',
 };
 const AWAY = {
   title: 'The service does not answer',
@@ -68,7 +74,7 @@ export function TalkPage({ session }: { session: TalkSession }) {
   const all = assistants.value ?? [];
   const assistant =
     all.find(({ name }) => name === search.get('assistant')) ?? all.find(({ isDefault }) => isDefault);
-  const name = assistant?.title.split(' ')[0] ?? 'Assistant';
+  const name = assistant?.title ?? 'Assistant';
   const live = view.connection === 'open' || view.connection === 'opening' || view.connection === 'away';
   const begin = (source: Source) => void session.begin(source, assistant?.name, assistant?.floor ?? 'open');
   // Whoever is quicker than the list of assistants waits for it: nobody talks before it is told where words go.
@@ -174,9 +180,9 @@ function Header({ view, all, assistant, live, choose, session }: HeaderProps) {
           key={currency}
           className="text-sm times"
           data-testid="spent"
-          title={`${currency} ${wasted.toFixed(4)} of it for nothing`}
+          title={`${currency} ${money(wasted)} of it wasted`}
         >
-          {currency} {cost.toFixed(4)}
+          {currency} {money(cost)}
         </span>
       ))}
       <Lineup
@@ -189,29 +195,34 @@ function Header({ view, all, assistant, live, choose, session }: HeaderProps) {
   );
 }
 
-function hint(
-  { connection, phase, prompt, hears }: TalkView,
-  assistant: AssistantSummary | undefined,
-): string {
+function hint({ connection, phase, hint, hears }: TalkView, assistant: AssistantSummary | undefined): string {
   const mine = navigator.language.split('-')[0];
   if (connection === 'none')
     return assistant && mine !== assistant.language.split('-')[0]
       ? `${assistant.title} speaks ${languageName(assistant.language)}. Talk by microphone, type, or let a recorded walker talk.`
       : 'Talk by microphone, type, or let a recorded walker talk.';
-  if (connection === 'opening') return 'Opening the line …';
+  if (connection === 'opening') return 'Connecting …';
   if (connection === 'away')
-    return 'The connection was lost. It is being opened again; what you say meanwhile is kept.';
+    return 'The connection was lost. It is being opened again; what you say in the meantime is kept.';
   if (connection === 'ended') return 'The talk is over. It stays here until you begin another.';
-  if (mine !== hears.split('-')[0] && phase !== 'answering') return `${prompt} (in ${languageName(hears)})`;
-  return phase === 'listening' || phase === 'resting' ? prompt : '';
+  if (mine !== hears.split('-')[0] && phase !== 'answering') return `${hint} (in ${languageName(hears)})`;
+  return phase === 'listening' || phase === 'resting' ? hint : '';
 }
 
-function stateWords({ connection, phase, floor, pressed }: TalkView): string {
+function stateWords({ connection, phase, floor, pressed, wake }: TalkView): string {
+  if (connection === 'open' && phase === 'resting' && floor === 'open' && !pressed) return restWords(wake);
   if (connection === 'open')
-    return pressed ? 'Listening to you' : (floor === 'press' ? KEYED_STATE_WORDS : STATE_WORDS)[phase];
+    return pressed
+      ? 'Listening to you'
+      : { open: STATE_WORDS, press: KEYED_STATE_WORDS, once: ONCE_STATE_WORDS }[floor][phase];
   if (connection === 'opening') return 'Connecting';
   if (connection === 'away') return 'Reconnecting';
   return connection === 'lost' ? 'Connection lost' : 'Not talking';
+}
+
+function restWords(wake: TalkView['wake']): string {
+  if (wake === 'voice') return STATE_WORDS.resting;
+  return wake === 'tap' ? 'Resting: press Space to wake it' : `Resting: say “${wake[0]}” to wake it`;
 }
 
 const STATE_LOOKS: Record<Phase, string> = {

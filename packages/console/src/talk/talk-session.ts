@@ -1,7 +1,8 @@
 /** One talk of this page: the line, the sound, and the view of it for React. */
+import type { Floor } from '@verbalon/core';
 import {
   emptyView,
-  GOODBYE, HttpClient, Line, lineAddress, ServiceError, showMessage, showPlayed, type SocketLike, type TalkView, type Trouble,
+  CallerEnd, GOODBYE, HttpClient, ServiceError, showMessage, showPlayed, type TalkView, type Trouble,
 } from '@verbalon/client'; // prettier-ignore
 import { Meter, QUIET_READING, TAP_MS, toFloats, type MeterReading } from '@verbalon/core';
 import { MicrophoneTrouble, SoundEnd, type DeviceChoice } from '../sound/sound-end.js';
@@ -15,9 +16,8 @@ export class TalkSession {
   view: TalkView = emptyView;
   meter: MeterReading = QUIET_READING;
   private listeners = new Set<() => void>();
-  private line: Line | null = null;
+  private caller: CallerEnd | null = null;
   private sound: SoundEnd | null = null;
-  private captured = 0;
   private capturedAt = 0;
   private leaving = false;
   /** Talks that were begun or ended: what comes of an earlier one is let go. */
@@ -34,10 +34,13 @@ export class TalkSession {
   /** Where the caller's axis stands, in ms, going on between two pieces of sound. */
   readonly nowMs = (): number => {
     if (!this.sound) return 0;
-    return (this.captured * 1000) / this.sound.rateHz + Math.min(200, performance.now() - this.capturedAt);
+    return (
+      ((this.caller?.captured ?? 0) * 1000) / this.sound.rateHz +
+      Math.min(200, performance.now() - this.capturedAt)
+    );
   };
 
-  async begin(source: Source, assistant: string | undefined, floor: 'open' | 'press'): Promise<void> {
+  async begin(source: Source, assistant: string | undefined, floor: Floor): Promise<void> {
     this.end();
     this.leaving = false;
     const attempt = ++this.attempts;
@@ -63,61 +66,49 @@ export class TalkSession {
     sound: SoundEnd,
     source: Source,
     assistant: string | undefined,
-    floor: 'open' | 'press',
+    floor: Floor,
     attempt: number,
   ): Promise<void> {
-    const line = await Line.connect(
-      () => new WebSocket(lineAddress(location.origin)) as unknown as SocketLike,
-      location.origin,
-      {
-        line: source.kind === 'walker' ? 'recording' : 'web',
-        audio: { encoding: 's16le', rateHz: sound.rateHz },
-        // A recording hears no loudspeaker.
-        echo: source.kind === 'walker' ? 'none' : 'some',
-        language: navigator.language,
-        // A recorded walker has no finger for a key.
-        floor: source.kind === 'walker' ? 'open' : floor,
-        ...(assistant === undefined ? {} : { assistant }),
+    const caller = new CallerEnd(sound.rateHz, sound, {
+      message: (message) => {
+        if (attempt !== this.attempts) return;
+        if (message.kind === 'admitted')
+          sound.ducksByItself(message.interrupt !== 'key' && message.floor === 'open');
+        this.set(showMessage(this.view, message));
+        if (message.kind === 'state' && message.state !== 'listening' && this.view.pressed)
+          this.set({ ...this.view, pressed: false });
       },
-      {
-        message: (message) => {
-          if (attempt !== this.attempts) return;
-          if (message.kind === 'admitted')
-            sound.ducksByItself(message.interrupt !== 'key' && message.floor === 'open');
-          if (message.kind === 'duck') sound.duck();
-          if (message.kind === 'unduck') sound.unduck();
-          if (message.kind === 'hush') sound.flush();
-          this.set(showMessage(this.view, message));
-          if (message.kind === 'state' && message.state !== 'listening' && this.view.pressed)
-            this.set({ ...this.view, pressed: false });
-        },
-        sound: (frame) => sound.play(frame),
-        connection: (state) =>
-          attempt === this.attempts &&
-          this.set({ ...this.view, connection: state === 'lost' ? 'away' : 'open' }),
-        // An old line's end is nothing to a new talk.
-        closed: ({ code }) => attempt === this.attempts && this.lost(code),
-      },
-    );
+      played: (speech, playedMs, atMs) => this.set(showPlayed(this.view, speech, playedMs, atMs)),
+      connection: (state) =>
+        attempt === this.attempts &&
+        this.set({ ...this.view, connection: state === 'lost' ? 'away' : 'open' }),
+      // An old line's end is nothing to a new talk.
+      closed: ({ code }) => attempt === this.attempts && this.lost(code),
+    });
+    const isWalker = source.kind === 'walker';
+    await caller.connect(location.origin, (at) => new WebSocket(at), {
+      line: isWalker ? 'recording' : 'web',
+      // A recording hears no loudspeaker.
+      echo: isWalker ? 'none' : 'some',
+      language: navigator.language,
+      // A recorded walker has no finger for a key.
+      floor: isWalker ? 'open' : floor,
+      ...(assistant === undefined ? {} : { assistant }),
+    });
     if (attempt !== this.attempts) {
-      line.leave();
-      return line.close();
+      caller.leave();
+      return caller.close();
     }
-    this.line = line;
+    this.caller = caller;
     const meter = new Meter(sound.rateHz);
     sound.start({
       captured: (firstSample, samples) => {
-        this.line?.sendSound(firstSample, samples);
-        this.captured = firstSample + samples.length;
+        caller.sendSound(samples, firstSample);
         this.capturedAt = performance.now();
         this.meter = meter.read(toFloats(samples));
       },
-      played: (report) => {
-        this.line?.send({ kind: 'played', ...report });
-        const ms = (count: number) => (count * 1000) / sound.rateHz;
-        this.set(showPlayed(this.view, report.speech, ms(report.sample), ms(report.capture)));
-      },
-      ducked: (capture) => this.line?.send({ kind: 'ducked', capture }),
+      played: (report) => caller.played(report),
+      ducked: (capture) => caller.send({ kind: 'ducked', capture }),
       device: (words) => this.set({ ...this.view, notice: words }),
       recordingOver: () =>
         this.set({ ...this.view, notice: 'The walker’s recording is over. You can still type.' }),
@@ -126,42 +117,46 @@ export class TalkSession {
 
   /** Another engine is to serve from now on. */
   swap(role: 'stt' | 'llm' | 'tts', engine: string): void {
-    this.line?.send({ kind: 'swap', role, engine });
+    this.caller?.send({ kind: 'swap', role, engine });
   }
 
-  /** She is to hear, or to speak, another language from now on. */
+  /** The assistant is to hear, or to speak, another language from now on. */
   setLanguage(language: { hears?: string; speaks?: string }): void {
-    this.line?.send({ kind: 'language', ...language });
+    this.caller?.send({ kind: 'language', ...language });
   }
 
   hush(): void {
-    this.line?.send({ kind: 'hush' });
+    this.caller?.hush();
   }
 
   fresh(): void {
-    this.line?.send({ kind: 'fresh' });
+    this.caller?.fresh();
   }
 
   /** The key of push-to-talk, held or tapped: the service tells which. */
   press(): void {
-    if (this.view.connection !== 'open' || !this.line) return;
+    if (this.view.connection !== 'open' || !this.caller) return;
+    if (this.view.floor === 'once') {
+      this.caller.press();
+      return this.caller.release();
+    }
     if (!this.view.pressed) this.latched = false;
-    this.line.send({ kind: 'press', capture: this.captured });
+    this.caller.press();
     this.set({ ...this.view, pressed: true, notice: '' });
     this.pressedAt = performance.now();
   }
 
   release(): void {
     if (!this.view.pressed) return;
-    this.line?.send({ kind: 'release', capture: this.captured });
+    this.caller?.release();
     // A tap keeps the turn open until the next press.
     const wasTap = performance.now() - this.pressedAt < TAP_MS && !this.latched;
     this.latched = wasTap;
     if (!wasTap) this.set({ ...this.view, pressed: false });
   }
 
-  takeFloor(floor: 'open' | 'press'): void {
-    this.line?.send({ kind: 'floor', floor });
+  takeFloor(floor: Floor): void {
+    this.caller?.floor(floor);
     this.set({ ...this.view, floor, pressed: false });
   }
 
@@ -178,7 +173,7 @@ export class TalkSession {
   }
 
   type(text: string): void {
-    this.line?.send({ kind: 'typed', text });
+    this.caller?.type(text);
     this.set({ ...this.view, typed: [...this.view.typed, { text, atMs: this.nowMs() }] });
   }
 
@@ -189,8 +184,8 @@ export class TalkSession {
   end(): void {
     this.attempts++;
     this.leaving = true;
-    this.line?.leave();
-    this.line?.close();
+    this.caller?.leave();
+    this.caller?.close();
     this.letGo();
     if (this.view.connection !== 'none') this.set({ ...this.view, connection: 'ended' });
   }
@@ -219,8 +214,7 @@ export class TalkSession {
     const { sound } = this;
     if (sound) setTimeout(() => sound.close(), lastWordsMs);
     this.sound = null;
-    this.line = null;
-    this.captured = 0;
+    this.caller = null;
     this.meter = QUIET_READING;
   }
 

@@ -1,26 +1,118 @@
 /**
- * The conductor: the pure state machine of one conversation. Happenings go in, orders come out;
- * it has no clock, does no I/O and never waits. The same happenings always give the same orders.
+ * The conductor: the pure state machine of one conversation. Happenings go in, orders come out; it has no clock, does no I/O
+ * and never waits. The same happenings always give the same orders.
+ *
+ * A happening goes to the machine that it concerns; what the machine cannot do by itself it raises as a signal, which a flow
+ * works off, first in, first out, before the orders are returned.
  */
-import * as answering from './answering-part.js';
-import { considerHeadStart } from './ahead-part.js';
-import { Desk } from './desk.js';
-import * as ending from './ending-part.js';
-import * as hearing from './hearing-part.js';
-import type { Happening, HappeningOf } from './happenings.js';
-import { finishReply, hangUp, HUSH_ASKED, interrupt, reportTurn } from './interrupting-part.js';
-import type { Order } from './orders.js';
-import type { Plan } from './plan.js';
-import { fillerRang } from './pace-part.js';
-import { engineIs, languageSet, swapAsked, thoughtLate } from './relief-part.js';
-import * as pressing from './pressing-part.js';
-import { newState, turnText, type State } from './state.js';
-import * as understanding from './understanding-part.js';
+import type { Happening, HappeningOf } from './contract/happenings.js';
+import type { Order, TimerName } from './contract/orders.js';
+import { Desk, type Signal } from './desk.js';
+import * as answerFlow from './flows/answer-flow.js';
+import { hangUp } from './flows/hang-up.js';
+import * as talkFlow from './flows/talk-flow.js';
+import * as turnFlow from './flows/turn-flow.js';
+import * as bargeIn from './machines/barge-in.js';
+import * as endOfTurn from './machines/end-of-turn.js';
+import * as generation from './machines/generation.js';
+import * as listening from './machines/listening.js';
+import * as pushToTalk from './machines/push-to-talk.js';
+import * as speech from './machines/speech.js';
+import * as waking from './machines/waking.js';
+import { newState, type State } from './state/state.js';
 
 /** What would keep a talk going that is to end. */
 const TOO_LATE = new Set<Happening['kind']>([
   'typed', 'pressed', 'released', 'floorSet', 'freshAsked', 'voiceBegan', 'voiceGoes', 'voicePaused', 'voiceEnded',
 ]); // prettier-ignore
+
+type Handlers<Of extends { kind: string }> = {
+  [K in Of['kind']]: (desk: Desk, of: Extract<Of, { kind: K }>) => void;
+};
+
+const HAPPENINGS: Handlers<Happening> = {
+  joined: talkFlow.joined,
+  left: talkFlow.left,
+  freshAsked: talkFlow.startAfresh,
+  closeAsked: talkFlow.closeAsked,
+  hushAsked: talkFlow.hushAsked,
+  swapAsked: talkFlow.swapAsked,
+  languageSet: talkFlow.languageSet,
+  engineIs: talkFlow.engineIs,
+  typed: turnFlow.typed,
+  pressed: pushToTalk.pressed,
+  released: pushToTalk.released,
+  floorSet: pushToTalk.floorSet,
+  ducked: () => undefined,
+  voiceBegan: (desk, happening) => {
+    waking.watch(desk, happening.atMs);
+    listening.voiceBegan(desk, happening);
+  },
+  voiceGoes: (desk, happening) => {
+    waking.watch(desk, happening.atMs);
+    bargeIn.goesOn(desk, happening);
+    listening.voiceGoes(desk, happening);
+  },
+  voicePaused: listening.voicePaused,
+  voiceEnded: (desk, happening) => {
+    waking.endWatch(desk);
+    listening.voiceEnded(desk, happening);
+  },
+  partial: (desk, happening) => {
+    if (!waking.watched(desk, happening.recognition, happening.words, false))
+      listening.partial(desk, happening);
+  },
+  final: (desk, happening) => {
+    if (!waking.watched(desk, happening.recognition, happening.words, true)) listening.final(desk, happening);
+  },
+  recognitionTrouble: (desk, happening) => {
+    if (!waking.watched(desk, happening.recognition, [], true)) listening.recognitionTrouble(desk, happening);
+  },
+  piece: generation.piece,
+  called: generation.called,
+  thoughtDone: generation.thoughtDone,
+  thoughtLate: generation.thoughtLate,
+  thoughtTrouble: generation.thoughtTrouble,
+  audio: speech.audio,
+  synthesisTrouble: speech.synthesisTrouble,
+  played: speech.played,
+  rang,
+};
+
+const SIGNALS: Handlers<Signal> = {
+  voiceOn: turnFlow.voiceOn,
+  wentOn: turnFlow.wentOn,
+  fellSilent: turnFlow.fellSilent,
+  stretchOver: turnFlow.stretchOver,
+  wordsKnown: turnFlow.wordsKnown,
+  turnEnded: turnFlow.turnEnded,
+  floorOpened: turnFlow.floorOpened,
+  keyDown: turnFlow.keyDown,
+  keyUp: turnFlow.keyUp,
+  graceOver: turnFlow.graceOver,
+  bargedIn: turnFlow.bargedIn,
+  wasNothing: turnFlow.wasNothing,
+  firstSound: endOfTurn.firstSound,
+  textGrew: answerFlow.textGrew,
+  written: answerFlow.written,
+  thinkingFailed: answerFlow.thinkingFailed,
+  speakingFailed: answerFlow.speakingFailed,
+  spoken: answerFlow.settled,
+  flushed: answerFlow.settled,
+};
+
+const TIMERS: Record<TimerName, (desk: Desk) => void> = {
+  endpoint: endOfTurn.endpointRang,
+  segment: listening.segmentRang,
+  finalDue: listening.finalDueRang,
+  release: pushToTalk.releaseRang,
+  held: pushToTalk.heldRang,
+  filler: answerFlow.fillerRang,
+  hushDue: answerFlow.hushDueRang,
+  rest: talkFlow.restRang,
+  firstWord: talkFlow.firstWordRang,
+  closing: hangUp,
+};
 
 export class Conductor {
   private state: State;
@@ -37,84 +129,29 @@ export class Conductor {
 
   /** What is to be done now that this has happened, in order. */
   conduct(happening: Happening): Order[] {
-    if (this.state.ended) {
-      return [{ kind: 'ignore', happening: happening.kind, id: 0, reason: 'the caller has left' }];
+    const { state } = this;
+    const desk = new Desk(state, happening.nowMs);
+    if (state.ended || (state.mustEnd !== null && TOO_LATE.has(happening.kind))) {
+      desk.ignore(happening.kind, 0);
+      return desk.orders;
     }
-    const desk = new Desk(this.state, happening.nowMs);
-    this.dispatch(desk, happening);
-    if (!this.state.ended) understanding.concludeIfComplete(desk);
+    handle(HAPPENINGS, desk, happening);
+    this.workOff(desk);
+    if (!state.ended) turnFlow.conclude(desk);
+    this.workOff(desk);
+    if (!state.ended) waking.conclude(desk);
     return desk.orders;
   }
 
-  private dispatch(desk: Desk, happening: Happening): void {
-    if (this.state.mustEnd !== null && TOO_LATE.has(happening.kind)) return desk.ignore(happening.kind, 0);
-    switch (happening.kind) {
-      case 'joined':
-        this.state.plan = happening.plan;
-        this.state.floor = happening.plan.manners.floor;
-        this.state.lineup = lineupOf(happening.plan);
-        return answering.greet(desk, 'the caller has joined');
-      case 'left':
-        return leave(desk, happening);
-      case 'typed':
-        return hearing.typed(desk, happening);
-      case 'pressed':
-        return pressing.pressed(desk, happening);
-      case 'released':
-        return pressing.released(desk, happening);
-      case 'floorSet':
-        return pressing.floorSet(desk, happening);
-      case 'hushAsked':
-        return hushAsked(desk);
-      case 'freshAsked':
-        return understanding.startAfresh(desk);
-      case 'played':
-        return answering.played(desk, happening);
-      case 'voiceBegan':
-        return hearing.voiceBegan(desk, happening);
-      case 'voiceGoes':
-        return hearing.voiceGoes(desk, happening);
-      case 'voicePaused':
-        ending.voicePaused(desk, happening);
-        return considerHeadStart(desk);
-      case 'ducked':
-        return;
-      case 'voiceEnded':
-        return hearing.voiceEnded(desk, happening);
-      case 'partial':
-        return hearing.partial(desk, happening);
-      case 'final':
-        return hearing.final(desk, happening);
-      case 'recognitionTrouble':
-        return hearing.recognitionTrouble(desk, happening);
-      case 'piece':
-        return answering.piece(desk, happening);
-      case 'thoughtDone':
-        return answering.thoughtDone(desk, happening);
-      case 'thoughtTrouble':
-        return answering.thoughtTrouble(desk, happening);
-      case 'thoughtLate':
-        return thoughtLate(desk, happening);
-      case 'swapAsked':
-        return swapAsked(desk, happening);
-      case 'languageSet':
-        return languageSet(desk, happening);
-      case 'closeAsked':
-        return understanding.closeAsked(desk, happening);
-      case 'engineIs':
-        return engineIs(desk, happening);
-      case 'audio':
-        return answering.audio(desk, happening);
-      case 'synthesisTrouble':
-        return answering.synthesisTrouble(desk, happening);
-      case 'rang':
-        return rang(desk, happening);
-    }
+  /** Of a talk that has ended nothing more is done. */
+  private workOff(desk: Desk): void {
+    for (let next = desk.nextSignal(); next; next = desk.nextSignal())
+      if (!this.state.ended) handle(SIGNALS, desk, next);
   }
 }
 
-function lineupOf({ lineup }: Plan): State['lineup'] {
-  return { stt: [...lineup.stt], llm: [...lineup.llm], tts: [...lineup.tts] };
+function handle<Of extends { kind: string }>(handlers: Handlers<Of>, desk: Desk, of: Of): void {
+  (handlers[of.kind as Of['kind']] as (desk: Desk, of: Of) => void)(desk, of);
 }
 
 function copy(state: State): State {
@@ -122,34 +159,9 @@ function copy(state: State): State {
 }
 
 function rang(desk: Desk, { timer }: HappeningOf<'rang'>): void {
-  const { state } = desk;
-  const name = (Object.keys(state.timers) as (keyof typeof state.timers)[]).find(
-    (key) => state.timers[key] === timer,
-  );
+  const { timers } = desk.state;
+  const name = (Object.keys(timers) as TimerName[]).find((key) => timers[key] === timer);
   if (!name) return desk.ignore('rang', timer);
-  delete state.timers[name];
-  if (name === 'endpoint') return ending.endpointRang(desk);
-  if (name === 'segment') return ending.segmentRang(desk);
-  if (name === 'filler') return fillerRang(desk);
-  if (name === 'finalDue') return hearing.finalDueRang(desk);
-  if (name === 'release') return pressing.releaseRang(desk);
-  if (name === 'firstWord') return understanding.firstWordRang(desk);
-  if (name === 'held') return pressing.heldRang(desk);
-  if (name === 'closing') return hangUp(desk);
-  if (name === 'hushDue') return state.reply ? finishReply(desk, state.reply) : undefined;
-  desk.enter('resting', 'nobody spoke for a long time');
-}
-
-function hushAsked(desk: Desk): void {
-  if (desk.state.reply) return interrupt(desk, HUSH_ASKED);
-  desk.ignore('hushAsked', 0);
-}
-
-function leave(desk: Desk, { why }: HappeningOf<'left'>): void {
-  const { turn } = desk.state;
-  // What was said last and never answered is not lost.
-  if (turn && turnText(desk.plan, turn) !== '') reportTurn(desk, turn, null, '', why);
-  understanding.dropAll(desk, why);
-  desk.tell({ kind: 'farewell', why }, why);
-  desk.state.ended = true;
+  delete timers[name];
+  TIMERS[name](desk);
 }

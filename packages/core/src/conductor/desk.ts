@@ -1,10 +1,48 @@
-/** What the handlers of the conductor work with: the state, the time, and the orders given so far. */
-import type { BareOrder, Order, Phase, TimerName, Told } from './orders.js';
-import type { Plan } from './plan.js';
-import type { State } from './state.js';
+/**
+ * What the handlers of the conductor work with: the state, the time, the orders given so far, and the signals by which a
+ * machine says what another one, or a flow, has to do. Signals are worked off first in, first out, within the same `conduct`.
+ */
+import type { Cause } from './contract/causes.js';
+import { TIMER_OWNERS, type BareOrder, type Order, type Phase, type TimerName, type Told } from './contract/orders.js'; // prettier-ignore
+import type { Plan } from './contract/plan.js';
+import type { Relief } from './contract/report.js';
+import type { Answer } from './state/answer.js';
+import type { State } from './state/state.js';
+import type { Pause, Turn } from './state/turn.js';
+
+/** What a machine asks the flows to do. */
+export type Signal =
+  // Listening: the caller speaks, and nothing listens yet; is silent; goes on; and what was said is known better.
+  | { kind: 'voiceOn'; atMs: number }
+  | { kind: 'wentOn'; atMs: number }
+  | { kind: 'fellSilent'; pause: Pause; voicedMs: number; pitchedMs: number }
+  | { kind: 'stretchOver'; atMs: number }
+  | { kind: 'wordsKnown'; how: 'partial' | 'final' | 'lost'; ofLastSegment: boolean }
+  // The end of a turn.
+  | { kind: 'turnEnded'; cause: Cause }
+  // The key.
+  | { kind: 'floorOpened' }
+  | { kind: 'keyDown'; atMs: number }
+  | { kind: 'keyUp'; atMs: number; cause: Cause }
+  | { kind: 'graceOver' }
+  // What a voice over the assistant was.
+  | { kind: 'bargedIn'; cause: Cause; sure: boolean }
+  | { kind: 'wasNothing'; cause: Cause }
+  // Generation.
+  | { kind: 'textGrew'; answer: Answer; phrases: readonly string[] }
+  | { kind: 'written'; answer: Answer; phrases: readonly string[] }
+  | { kind: 'thinkingFailed'; answer: Answer; code: string; detail: string }
+  // Speech.
+  | { kind: 'firstSound'; answer: Answer }
+  | { kind: 'spoken'; answer: Answer }
+  | { kind: 'flushed'; answer: Answer }
+  | { kind: 'speakingFailed'; answer: Answer; detail: string };
+
+export type SignalOf<K extends Signal['kind']> = Extract<Signal, { kind: K }>;
 
 export class Desk {
   readonly orders: Order[] = [];
+  private readonly signals: Signal[] = [];
 
   constructor(
     readonly state: State,
@@ -16,61 +54,85 @@ export class Desk {
     return this.state.plan;
   }
 
-  order(order: BareOrder, reason: string): void {
-    this.orders.push({ ...order, reason });
+  order(order: BareOrder, cause: Cause): void {
+    this.orders.push({ ...order, cause });
   }
 
-  tell(message: Told, reason: string): void {
-    this.order({ kind: 'tell', message }, reason);
+  tell(message: Told, cause: Cause): void {
+    this.order({ kind: 'tell', message }, cause);
   }
 
   ignore(happening: string, id: number): void {
-    this.order({ kind: 'ignore', happening, id }, 'it belongs to something that has ended');
+    this.order({ kind: 'ignore', happening, id }, { kind: 'ofThePast' });
+  }
+
+  raise(signal: Signal): void {
+    this.signals.push(signal);
+  }
+
+  nextSignal(): Signal | undefined {
+    return this.signals.shift();
   }
 
   newId(): number {
     return ++this.state.lastId;
   }
 
-  setTimer(name: TimerName, afterMs: number, reason: string): void {
-    this.clearTimer(name, 'it is set anew');
+  setTimer(name: TimerName, afterMs: number, cause: Cause): void {
+    this.clearTimer(name, { kind: 'timerSetAnew' });
     const timer = this.newId();
     this.state.timers[name] = timer;
-    this.order({ kind: 'setTimer', timer, name, afterMs: Math.max(0, Math.round(afterMs)) }, reason);
+    this.order({ kind: 'setTimer', timer, name, afterMs: Math.max(0, Math.round(afterMs)) }, cause);
   }
 
-  clearTimer(name: TimerName, reason: string): void {
+  clearTimer(name: TimerName, cause: Cause): void {
     const timer = this.state.timers[name];
     if (timer === undefined) return;
     delete this.state.timers[name];
-    this.order({ kind: 'clearTimer', timer, name }, reason);
+    this.order({ kind: 'clearTimer', timer, name }, cause);
   }
 
-  clearAllTimers(reason: string): void {
-    for (const name of Object.keys(this.state.timers) as TimerName[]) this.clearTimer(name, reason);
+  /** The turn, the answer or the talk is over: so are its timers. */
+  clearTimersOf(owner: (typeof TIMER_OWNERS)[TimerName]): void {
+    for (const name of Object.keys(this.state.timers) as TimerName[])
+      if (TIMER_OWNERS[name] === owner) this.clearTimer(name, { kind: 'itsOwnerIsOver' });
+  }
+
+  clearAllTimers(cause: Cause): void {
+    for (const name of Object.keys(this.state.timers) as TimerName[]) this.clearTimer(name, cause);
+  }
+
+  /** An engine took over from another one: said, and kept for the report. */
+  relieved(turn: Turn, relief: Relief): void {
+    turn.reliefs.push(relief);
+    this.tell({ kind: 'relieved', turn: turn.turn, ...relief }, relief.cause);
   }
 
   /** Enters a phase; while listening to nobody, the wait for rest begins. */
-  enter(phase: Phase, reason: string): void {
-    if (this.state.phase !== phase) {
-      this.state.phase = phase;
-      this.tell({ kind: 'state', state: phase }, reason);
+  enter(wanted: Phase, cause: Cause): void {
+    const { state, plan } = this;
+    const isClosed =
+      wanted === 'listening' && state.floor.is === 'once' && !state.floor.opened && !state.turn;
+    const phase = isClosed ? 'resting' : wanted;
+    if (state.phase !== phase) {
+      state.phase = phase;
+      this.tell({ kind: 'state', state: phase }, cause);
     }
-    if (phase === 'listening' && !this.state.turn && !this.state.voiceActive) {
-      this.setTimer('rest', this.plan.manners.restAfterMs, 'nobody speaks');
+    if (phase === 'listening' && !state.turn && !state.floor.voiceActive) {
+      this.setTimer('rest', plan.manners.restAfterMs, { kind: 'nobodySpeaks' });
       this.awaitFirstWord();
     } else {
-      this.clearTimer('rest', reason);
-      this.clearTimer('firstWord', reason);
+      this.clearTimer('rest', cause);
+      this.clearTimer('firstWord', cause);
     }
   }
 
   /** On an open floor the caller's first word is waited for, once until the caller speaks again. */
   private awaitFirstWord(): void {
     const { purpose, manners } = this.plan;
-    const { floor, silenceNoticed } = this.state;
-    if (purpose !== 'talk' || floor !== 'open' || silenceNoticed) return;
+    const { is, silenceNoticed } = this.state.floor;
+    if (purpose !== 'talk' || is !== 'open' || silenceNoticed) return;
     if (manners.firstWordMs > 0 && manners.firstWordMs < manners.restAfterMs)
-      this.setTimer('firstWord', manners.firstWordMs, 'the first word is waited for');
+      this.setTimer('firstWord', manners.firstWordMs, { kind: 'firstWordAwaited' });
   }
 }

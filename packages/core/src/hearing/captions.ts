@@ -1,8 +1,8 @@
 /** Captions as WebVTT (W3C): cues of a line or two from words with their times. */
-import type { HeardWord } from '../conductor/happenings.js';
+import type { HeardWord } from '../vocabulary/words.js';
 
-/** A cue is at most so long, in letters and in ms: two lines that can be read. */
-const MOST_LETTERS = 74;
+/** A cue is at most so long, in characters and in ms: two lines that can be read. */
+const MOST_CHARACTERS = 74;
 const MOST_CUE_MS = 6_000;
 /** A pause this long begins a new cue, in ms. */
 const CUE_PAUSE_MS = 700;
@@ -21,7 +21,7 @@ export function cuesOf(words: readonly HeardWord[], who?: string): Cue[] {
     const last = cues.at(-1);
     const fits =
       last &&
-      last.text.length + 1 + word.length <= MOST_LETTERS &&
+      last.text.length + 1 + word.length <= MOST_CHARACTERS &&
       toMs - last.fromMs <= MOST_CUE_MS &&
       fromMs - last.toMs < CUE_PAUSE_MS;
     if (fits) Object.assign(last, { text: `${last.text} ${word}`, toMs });

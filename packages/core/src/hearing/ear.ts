@@ -3,15 +3,15 @@
  * the samples themselves never reach the conductor.
  */
 import { HOUSE_RATE_HZ, msOfSamples } from '../audio/samples.js';
-import { EchoCanceller } from '../floor/echo-canceller.js';
-import { EchoGuard } from '../floor/echo-guard.js';
+import { EchoCanceller } from './echo-canceller.js';
+import { EchoGuard } from './echo-guard.js';
 import { Melody, type Ending } from './melody.js';
 import { VoiceActivity, type Frame } from './voice-activity.js';
 import { FRAME_MS, FRAME_SAMPLES } from './voice-features.js';
 
 /** Sound before the voice was noticed and after it has ended that recognition is given too, in ms. */
 export const PRE_ROLL_MS = 300;
-/** Over the assistant what was before the voice is her own: less of it is listened to. */
+/** Over the assistant what was before the voice is its own: less of it is listened to. */
 export const OVERLAP_PRE_ROLL_MS = 120;
 export const TAIL_MS = 200;
 /** Voice begins when this many of the last ONSET_WINDOW frames are voiced. */

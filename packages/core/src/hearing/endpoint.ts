@@ -2,16 +2,16 @@
  * When is the caller's turn over? After a wait that is decided anew with every word: short where the words and the voice
  * sound finished, long where they do not, and longer for a caller who pauses much.
  */
-import type { Completeness } from '../language/language.js';
+import type { Completeness } from '../language/contract.js';
+import type { Grounds } from '../vocabulary/grounds.js';
 import type { Fit } from './expectation.js';
 import type { Ending } from './melody.js';
 
-export interface Wait {
-  ms: number;
-  /** For a person to read, in the journal and on the strip. */
-  reason: string;
-  /** How complete the turn seemed, -1 to 1. */
-  completeness: number;
+/** How complete a turn seems, and what speaks most for it. */
+export interface Weighed {
+  /** -1: certainly more comes; 1: certainly all. */
+  score: number;
+  grounds: Grounds;
 }
 
 export interface Evidence {
@@ -25,7 +25,7 @@ export interface Evidence {
   /** Pauses that this caller has made within turns, in ms. */
   ownPausesMs: readonly number[];
   /** How sure recognition is of the words, 0 to 1; null while they are provisional. */
-  sureness: number | null;
+  confidence: number | null;
   /** Voice that no word covers yet, in ms: recognition is behind. */
   uncoveredMs: number;
 }
@@ -44,6 +44,8 @@ const PROVISIONAL_SHARE = 0.3;
 const GARBLED_SCORE = -0.15;
 /** Words that lag this much behind the voice may not be all of them, in ms. */
 const LAGGING_MS = 350;
+/** What the melody adds. */
+const MELODY_SCORE = { fell: 0.15, 'stayed up': -0.15 } as const;
 /** So many of a caller's own pauses are needed before they count; the one that counts, as a share of all in order. */
 const LEAST_PAUSES = 2;
 const PAUSE_SHARE = 0.8;
@@ -53,54 +55,59 @@ export function weigh({
   words,
   expects,
   expected,
-  sureness,
+  confidence,
   ending,
   uncoveredMs,
-}: Omit<Evidence, 'leewayMs' | 'ownPausesMs'>): Completeness {
-  let { score, because } = words;
+}: Omit<Evidence, 'leewayMs' | 'ownPausesMs'>): Weighed {
+  let { score, sign } = words;
+  let doubtful = false;
   if (expected !== null && score > -0.75) {
     const certain = expected.more ? 0.9 : 1;
-    if (expected.whole && !expected.begun)
-      [score, because] = [certain, 'it is a phrase that is expected here'];
-    else if (expected.whole)
-      [score, because] = [Math.max(score, 0.7), 'it is a phrase that is expected here'];
-    else if (score < 0.8) [score, because] = [Math.min(score, -0.7), 'an expected phrase has only begun'];
+    if (expected.whole && !expected.begun) [score, sign] = [certain, { sign: 'expectedPhrase' }];
+    else if (expected.whole) [score, sign] = [Math.max(score, 0.7), { sign: 'expectedPhrase' }];
+    else if (score < 0.8) [score, sign] = [Math.min(score, -0.7), { sign: 'expectedPhraseBegun' }];
   }
   if (expected === null && expects && score > 0) {
-    const trust = sureness === null ? PROVISIONAL_SHARE : (sureness - UNSURE) / (SURE - UNSURE);
-    if (trust < 0) [score, because] = [GARBLED_SCORE, 'it was hardly understood'];
-    else if (trust < 1) [score, because] = [score * trust, `${because}, if it was understood rightly`];
+    const trust = confidence === null ? PROVISIONAL_SHARE : (confidence - UNSURE) / (SURE - UNSURE);
+    if (trust < 0) [score, sign] = [GARBLED_SCORE, { sign: 'hardlyUnderstood' }];
+    else if (trust < 1) [score, doubtful] = [score * trust, true];
   }
-  if (uncoveredMs > LAGGING_MS && score > 0) [score, because] = [0, 'the last words are not known yet'];
-  const melody = melodyOf(ending);
-  if (melody.score !== 0 && Math.abs(score) < 0.8) {
-    score += melody.score;
-    if (Math.abs(score) < 0.4) because = `${because}, and ${melody.because}`;
-  }
-  return { score: Math.max(-1, Math.min(1, score)), because };
+  if (uncoveredMs > LAGGING_MS && score > 0) [score, sign, doubtful] = [0, { sign: 'wordsLag' }, false];
+  const melody = Math.abs(score) < 0.8 ? melodyOf(ending) : null;
+  if (melody) score += MELODY_SCORE[melody];
+  const grounds = {
+    sign,
+    ...(doubtful ? { doubtful } : {}),
+    ...(melody && Math.abs(score) < 0.4 ? { melody } : {}),
+  };
+  return { score: Math.max(-1, Math.min(1, score)), grounds };
 }
 
-function melodyOf(ending: Ending | null): Completeness {
-  if (!ending || ending.moveSt === null) return { score: 0, because: '' };
-  if (ending.moveSt <= -2 && ending.placeSt! <= -1.5) return { score: 0.15, because: 'the voice fell' };
-  if (Math.abs(ending.moveSt) < 0.7 && ending.placeSt! > -0.5)
-    return { score: -0.15, because: 'the voice stayed up' };
-  return { score: 0, because: '' };
+/** How the voice moved at its end: in semitones, and against where it usually lies. */
+function melodyOf(ending: Ending | null): keyof typeof MELODY_SCORE | null {
+  if (!ending || ending.moveSt === null) return null;
+  if (ending.moveSt <= -2 && ending.placeSt! <= -1.5) return 'fell';
+  return Math.abs(ending.moveSt) < 0.7 && ending.placeSt! > -0.5 ? 'stayed up' : null;
 }
 
-export function decideWait(evidence: Evidence): Wait {
+/** How long the silence may last, in ms. */
+export function decideWait(evidence: Evidence): { ms: number; grounds: Grounds; completeness: number } {
   const { leewayMs, ownPausesMs } = evidence;
-  const { score, because } = weigh(evidence);
+  const { score, grounds } = weigh(evidence);
   const share =
     score >= 0
       ? 1 - (1 - LEAST_SHARE) * Math.min(1, score / 0.9)
       : 1 + (MOST_SHARE - 1) * Math.min(1, -score / 0.9);
   let ms = leewayMs * share;
-  let reason = because;
+  let ownPauseMs: number | undefined;
   if (ownPausesMs.length >= LEAST_PAUSES && score < 0.5) {
     const usual = [...ownPausesMs].sort((a, b) => a - b)[Math.floor(PAUSE_SHARE * (ownPausesMs.length - 1))]!;
     const wanted = Math.min(MOST_SHARE * leewayMs, 1.25 * usual);
-    if (wanted > ms) [ms, reason] = [wanted, `${because}; this caller pauses for ${Math.round(usual)} ms`];
+    if (wanted > ms) [ms, ownPauseMs] = [wanted, Math.round(usual)];
   }
-  return { ms: Math.round(ms), reason, completeness: Math.round(score * 100) / 100 };
+  return {
+    ms: Math.round(ms),
+    grounds: { ...grounds, ...(ownPauseMs === undefined ? {} : { ownPauseMs }) },
+    completeness: Math.round(score * 100) / 100,
+  };
 }

@@ -14,6 +14,12 @@ const LEAST_WORDS = 2;
 /** Said before a phrase as often as not. */
 const LEAD_INS = new Set('um uh er erm well so and hello hi hey okay please yes no oh'.split(' '));
 
+const MOST_OPEN_WORDS = 12;
+const NUMBERS = new Set(
+  'oh zero one two three four five six seven eight nine ten eleven twelve thirteen fourteen fifteen sixteen seventeen eighteen nineteen twenty thirty forty fifty sixty seventy eighty ninety hundred'.split(' '), // prettier-ignore
+);
+const isNumber = (word: string) => NUMBERS.has(word) || /^\d+$/.test(word);
+
 interface Template {
   parts: Part[];
   /** Words with which it may begin; null for any. */
@@ -63,7 +69,7 @@ export class ExpectedPhrases {
 function beginningsOf(parts: readonly Part[], known: Map<Part, Set<string> | null>): Set<string> | null {
   const found = new Set<string>();
   for (const part of parts) {
-    if (part.kind === 'anything') return null;
+    if (part.kind === 'anything' || part.kind === 'open') return null;
     if (part.kind === 'word') return found.add(part.word);
     if (!known.has(part)) known.set(part, beginningsOfOne(optionsOf(part), known));
     const begins = known.get(part)!;
@@ -96,7 +102,8 @@ function wordsOf(rows: readonly (readonly Part[])[]): Set<string> {
   for (let row = open.pop(); row; row = open.pop())
     for (const part of row) {
       if (part.kind === 'word') found.add(part.word);
-      if (part.kind === 'word' || part.kind === 'anything' || seen.has(part)) continue;
+      if (part.kind === 'word' || part.kind === 'anything' || part.kind === 'open' || seen.has(part))
+        continue;
       seen.add(part);
       open.push(...optionsOf(part));
     }
@@ -131,12 +138,24 @@ class Walk {
       }
       return words[at] === part.word ? [at + 1] : [];
     }
+    if (part.kind === 'open') return this.open(part, at);
     if (part.kind === 'anything') return Array.from({ length: words.length - at + 1 }, (_, i) => at + i);
     const places = this.known.get(part) ?? new Map<number, number[]>();
     this.known.set(part, places);
     const known = places.get(at) ?? [...new Set(this.choose(optionsOf(part), at))];
     places.set(at, known);
     return known;
+  }
+
+  /** An open slot that is not full yet wants more. */
+  private open({ of, length }: Extract<Part, { kind: 'open' }>, at: number): number[] {
+    const { words, found } = this;
+    let to = at;
+    while (to < words.length && (of === 'words' || of === 'date' || isNumber(words[to]!))) to++;
+    const least = of === 'digits' && length > 0 ? length : 1;
+    const most = of === 'digits' && length > 0 ? length : MOST_OPEN_WORDS;
+    if (to === words.length && to - at < least) found.begun = true;
+    return Array.from({ length: Math.max(0, Math.min(to - at, most) - least + 1) }, (_, i) => at + least + i);
   }
 
   private choose(options: readonly Part[][], at: number): number[] {

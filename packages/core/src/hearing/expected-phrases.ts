@@ -1,5 +1,5 @@
 /**
- * Expected phrases: templates with alternatives `(a|b)`, parts that may be left out `[a]` and slots `{hut}`,
+ * Expected phrases: templates with alternatives `(a|b)`, parts that may be left out `[a]` and slots `<hut>`,
  * written out as plain sentences from which a small language model is made.
  */
 import { Fault } from '../faults.js';
@@ -56,7 +56,46 @@ function draw(parts: readonly Part[], random: () => number): string[] {
   return parts.flatMap((part) => {
     if (part.kind === 'word') return [part.word];
     if (part.kind === 'anything') return [];
+    if (part.kind === 'open') return drawOpen(part, random);
     const options = optionsOf(part);
     return draw(options[Math.floor(random() * options.length)] ?? [], random);
   });
+}
+
+const DIGITS = ['zero', 'oh', 'one', 'two', 'three', 'four', 'five', 'six', 'seven', 'eight', 'nine'];
+const COUNTS = [
+  'one',
+  'two',
+  'three',
+  'four',
+  'five',
+  'six',
+  'seven',
+  'eight',
+  'nine',
+  'ten',
+  'eleven',
+  'twelve',
+  'twenty',
+];
+const DAYS = [
+  'today',
+  'tonight',
+  'tomorrow',
+  'monday',
+  'tuesday',
+  'wednesday',
+  'thursday',
+  'friday',
+  'saturday',
+  'sunday',
+];
+const USUAL_DIGITS = 4;
+
+/** What an open slot may hold, where a list stands for it well enough; any words are left to the general model. */
+function drawOpen({ of, length }: Extract<Part, { kind: 'open' }>, random: () => number): string[] {
+  const pick = (list: readonly string[]) => list[Math.floor(random() * list.length)]!;
+  if (of === 'digits') return Array.from({ length: length || USUAL_DIGITS }, () => pick(DIGITS));
+  if (of === 'count') return [pick(COUNTS)];
+  return of === 'date' ? [pick(DAYS)] : [];
 }

@@ -3,7 +3,7 @@
  * weights are made by `npm run bench voice-weights` from sounds that are made there too.
  * It judges frames; when a voice begins and ends is the ear's business.
  */
-import type { EchoLevels } from '../floor/echo-guard.js';
+import type { EchoLevels } from './echo-guard.js';
 import { BANDS, FRAME_MS, VoiceFeatures, type Features } from './voice-features.js';
 import { VOICE_WEIGHTS, type Net } from './voice-weights.js';
 

@@ -3,9 +3,10 @@
  * model) only what has changed is written, so that a talk's journal grows with its length and not with the square of it.
  * Packing and unpacking go entry by entry, in order.
  */
-import type { Happening, HeardWord } from '../conductor/happenings.js';
-import type { Order, Told } from '../conductor/orders.js';
+import type { Happening } from '../conductor/contract/happenings.js';
+import type { Order, Told } from '../conductor/contract/orders.js';
 import type { Entry } from '../thinking/history.js';
+import type { HeardWord } from '../vocabulary/words.js';
 
 export type JournalSide = 'happening' | 'order';
 
@@ -105,5 +106,6 @@ function sameWord(a: HeardWord, b: HeardWord): boolean {
 }
 
 function sameEntry(a: Entry, b: Entry): boolean {
-  return a.role === b.role && a.text === b.text;
+  if (a.role === 'assistant' && b.role === 'assistant' && a.calls !== b.calls) return false;
+  return a.role === b.role && a.text === b.text && (a.role !== 'result' || a.call === (b as typeof a).call);
 }

@@ -1,87 +1,20 @@
-/**
- * What a language brings: how spoken words are written, which short sayings mean something to the talk itself, and what
- * an assistant says when she has nothing to answer. A further language is a folder beside `en/` and a line here.
- */
-import type { HeardWord } from '../conductor/happenings.js';
+/** The languages that there are rules for. A further one is a folder beside `en/` and a line here. */
+import { primaryOf } from '../vocabulary/language-tag.js';
+import type { Language } from './contract.js';
+import { german } from './de/german.js';
 import { english } from './en/english.js';
+import { plainLanguage } from './unknown.js';
 
-/** A word as it is written, with the words that were really spoken for it. */
-export interface WrittenWord extends HeardWord {
-  /** As recognised; one written word may stand for several: "25" for "twenty five". */
-  spoken: string;
-}
+/** With rules of their own. */
+export const LANGUAGES: readonly Language[] = [english, german];
+const others = new Map<string, Language>();
 
-export interface WritingOptions {
-  /** Names as they are written, such as `Heron Hut`: spoken in any case, written like this. */
-  names: readonly string[];
-  /** The words begin a sentence, and end one: false for a segment in the middle of a turn. */
-  begins: boolean;
-  ends: boolean;
-}
-
-/** A saying about the talk itself; `rest` is what else was said and is to be answered. */
-export interface SpokenCommand {
-  command: 'fresh' | 'goodbye' | 'shorter' | 'longer';
-  rest: string;
-}
-
-/**
- * `stop!`, `stop`: the floor is wanted, at once or once the words are sure; `nod`: the listener only says that she listens;
- * `nod begun`: so far it may be one; `scrap`: words that say nothing by themselves, as noises are heard.
- */
-export type Overlap = 'stop!' | 'stop' | 'nod' | 'nod begun' | 'scrap' | 'none';
-
-/** Could the caller have finished with these words? */
-export interface Completeness {
-  /** -1: certainly more comes; 1: certainly all; 0: nobody can tell. */
-  score: number;
-  /** For a person to read. */
-  because: string;
-}
-
-/** Sentences that an assistant says by herself. */
-export interface Sayings {
-  /** No answer could be thought of because an engine failed. */
-  cannotThink: string;
-  cannotHear: string;
-  cannotSpeak: string;
-  tooDear: string;
-  /** There was voice, and no word was understood. */
-  unheard: string;
-  /** Asked back when words are uncertain; `{words}` is what was understood. */
-  unsure: string;
-  /** What was asked back is denied. */
-  again: string;
-  /** Nobody spoke for a while after it was the caller's turn. */
-  silence: string;
-  /** Said when an answer takes long. */
-  filler: string;
-  /** Said at the end, and played to its own end. */
-  farewell: string;
-}
-
-export interface Language {
-  /** BCP 47, primary subtag. */
-  readonly code: string;
-  readonly sayings: Sayings;
-  written(words: readonly HeardWord[], options: WritingOptions): WrittenWord[];
-  /** `names` may be addressed before a command: "Tansy, start over". */
-  command(text: string, names: readonly string[]): SpokenCommand | null;
-  assent(text: string): 'yes' | 'no' | null;
-  /** `words` in lower case; `asked`: what the assistant said last. */
-  completeness(words: readonly string[], names: readonly string[], asked: string): Completeness;
-  /** What a saying over the assistant's voice means for the floor; `none` where it may be anything. */
-  overlap(words: readonly string[]): Overlap;
-  /** Such sayings, as templates of expected phrases. */
-  readonly interjections: readonly string[];
-  /** The same text for the same meaning, for comparing: lower case, no marks, every number in digits. */
-  plain(text: string): string[];
-}
-
-const LANGUAGES: readonly Language[] = [english];
-
-/** The language of a BCP 47 tag, or English for one that we have no rules for. */
+/** The language of a BCP 47 tag; plain rules for one that we have none for. */
 export function languageOf(tag: string): Language {
-  const primary = tag.toLowerCase().split('-')[0];
-  return LANGUAGES.find(({ code }) => code === primary) ?? english;
+  const primary = primaryOf(tag);
+  const known = LANGUAGES.find(({ code }) => code === primary) ?? others.get(primary);
+  if (known) return known;
+  const plain = plainLanguage(primary);
+  others.set(primary, plain);
+  return plain;
 }

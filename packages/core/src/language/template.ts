@@ -1,13 +1,21 @@
 /**
- * Templates of what people say: `(a|b)` is one of them, `[a]` may be left out, `{slot}` is one of the slot's values,
- * `...` is anything. Expected phrases and the patterns of authored answers are written in them.
+ * Templates of what people say: `(a|b)` is one of them, `[a]` may be left out, `<slot>` is one of the slot's values, as in the
+ * JSpeech Grammar Format (W3C Note, 5 June 2000, sections 4.3 to 4.6, where slots are rules). What that format does not know:
+ * `...` is anything, and `<card: digits 4>` is an open slot, of whose values there is no list. Expected phrases and the patterns
+ * of authored answers are written in them.
  */
 import { Fault } from '../faults.js';
 
 /** A slot's values; a value is a template too and may use other slots. */
 export type Slots = Readonly<Record<string, readonly string[]>>;
 
+/** What an open slot holds: any words, so many digits, a whole number, or a day. */
+export const OPEN_KINDS = ['words', 'digits', 'count', 'date'] as const;
+export type OpenKind = (typeof OPEN_KINDS)[number];
+
 export type Part =
+  /** `length`: of digits; 0 for any number of them. */
+  | { kind: 'open'; name: string; of: OpenKind; length: number }
   | { kind: 'word'; word: string }
   | { kind: 'choice'; options: Part[][] }
   | { kind: 'slot'; name: string; values: { text: string; parts: Part[] }[] }
@@ -62,7 +70,7 @@ export class Templates {
     };
     if (within.includes(name)) fail(`slots hold each other in a loop: ${[...within, name].join(' → ')}`);
     if (!Object.hasOwn(this.values, name))
-      fail(`the slot {${name}} is not given; slots are ${Object.keys(this.values).join(', ') || 'none'}`);
+      fail(`the slot <${name}> is not given; slots are ${Object.keys(this.values).join(', ') || 'none'}`);
     const known = this.slots.get(name);
     if (known) return known;
     const parts = (text: string) => new TemplateReader(text, this, [...within, name]).read();
@@ -86,6 +94,7 @@ export class Templates {
   private sizeOf(part: Part): Size {
     if (part.kind === 'word') return { forms: 1, words: 1 };
     if (part.kind === 'anything') return { forms: 1, words: 0 };
+    if (part.kind === 'open') return { forms: 1, words: Math.max(1, part.length) };
     const known = this.sizes.get(part);
     if (known) return known;
     const options = optionsOf(part).map((option) => this.sizeOfRow(option));
@@ -113,7 +122,7 @@ class TemplateReader {
     /** The slots whose values are being read. */
     private readonly within: readonly string[],
   ) {
-    this.tokens = template.match(/[()[\]|]|\{[^}]*\}?|\.\.\.|…|[^()[\]|{}\s]+/g) ?? [];
+    this.tokens = template.match(/[()[\]|]|<[^>]*>?|\{[^}]*\}?|\.\.\.|…|[^()[\]|<>{}\s]+/g) ?? [];
   }
 
   read(): Part[] {
@@ -143,7 +152,12 @@ class TemplateReader {
     if (token === '(') return [{ kind: 'choice', options: this.options(')') }];
     if (token === '[') return [{ kind: 'choice', options: [[], ...this.options(']')] }];
     if (token === ')' || token === ']') this.fail(`"${token}" has no beginning`);
-    if (!token.startsWith('{')) return this.templates.words(token).map((word) => ({ kind: 'word', word }));
+    if (token.startsWith('{'))
+      this.fail(`slots are written in angle brackets here: <${token.slice(1).replace('}', '')}>`);
+    if (!token.startsWith('<')) return this.templates.words(token).map((word) => ({ kind: 'word', word }));
+    const open = openSlot(token.slice(1, -1));
+    if (typeof open === 'string') this.fail(open);
+    if (open) return [open as Part];
     try {
       return [this.templates.slot(token.slice(1, -1), this.within)];
     } catch (error) {
@@ -152,4 +166,14 @@ class TemplateReader {
       throw error;
     }
   }
+}
+
+/** `name: kind` or `name: digits 4`. @returns null for a slot with a list, what is wrong for one that cannot be read */
+function openSlot(text: string): Part | string | null {
+  if (!text.includes(':')) return null;
+  const [, name, of, length] = /^\s*([A-Za-z][\w-]*)\s*:\s*([a-z]+)(?:\s+(\d{1,2}))?\s*$/.exec(text) ?? [];
+  const kind = OPEN_KINDS.find((one) => one === of);
+  if (name === undefined || kind === undefined || (length !== undefined && kind !== 'digits'))
+    return `<${text}> is no open slot: write <name: words>, <name: digits 4>, <name: count> or <name: date>`;
+  return { kind: 'open', name, of: kind, length: Number(length ?? 0) };
 }

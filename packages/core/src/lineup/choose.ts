@@ -1,5 +1,6 @@
 /** Which engines an assistant may use, and which of them is next. */
-import type { EngineRole } from '../conductor/plan.js';
+import type { EngineRole } from '../vocabulary/engines.js';
+import { primaryOf } from '../vocabulary/language-tag.js';
 
 /** Where what an engine is given goes. */
 export interface Reached {
@@ -30,8 +31,7 @@ export function forbidden({ name, where, hosts }: Reached, stay: Stay | null | u
 
 /** Does the engine know the language? A tag stands for all its regions. */
 export function speaks({ languages }: Pick<EngineFacts, 'languages'>, language: string): boolean {
-  const primary = (tag: string) => tag.toLowerCase().split('-')[0];
-  return languages.some((one) => one === '*' || primary(one) === primary(language));
+  return languages.some((one) => one === '*' || primaryOf(one) === primaryOf(language));
 }
 
 /** A literal address of the loopback interface, or its name; a name that has to be looked up is none. */

@@ -1,5 +1,5 @@
 /** What engines cost, from what was really used of them. */
-import type { EngineRole } from '../conductor/plan.js';
+import type { EngineRole } from '../vocabulary/engines.js';
 
 /** As an engine's card says it. */
 export interface Prices {

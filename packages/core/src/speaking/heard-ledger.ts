@@ -1,10 +1,6 @@
 /** The heard ledger: which words of a phrase the caller really heard. A word counts when its end was played. */
 
-export interface WordTime {
-  word: string;
-  /** End of the word in the audio of its phrase, in ms. */
-  endMs: number;
-}
+import type { WordTime } from '../vocabulary/words.js';
 
 /** Words of `text` that had ended when `playedMs` of the phrase were played. */
 export function heardWords(words: readonly WordTime[], playedMs: number): string[] {

@@ -7,11 +7,11 @@ import { cutPiece, cutRest, newCutter } from './phrase-cutter.js';
 
 type Rule = [pattern: RegExp, put: string | ((...found: string[]) => string)];
 
-/** No word is longer, and no phrase: a voice is busy with one for a second at most, in letters. */
-const MOST_WORD_LETTERS = 60;
-const MOST_PHRASE_LETTERS = 300;
-const LONG_RUN = new RegExp(`\\S{${MOST_WORD_LETTERS}}(?=\\S)`, 'gu');
-const LONG_TEXT = new RegExp(`.{1,${MOST_PHRASE_LETTERS}}(?:\\s|$)`, 'gu');
+/** No word is longer, and no phrase: a voice is busy with one for a second at most, in characters. */
+const MOST_WORD_CHARACTERS = 60;
+const MOST_PHRASE_CHARACTERS = 300;
+const LONG_RUN = new RegExp(`\\S{${MOST_WORD_CHARACTERS}}(?=\\S)`, 'gu');
+const LONG_TEXT = new RegExp(`.{1,${MOST_PHRASE_CHARACTERS}}(?:\\s|$)`, 'gu');
 
 const SYMBOLS: Rule[] = [
   [/(\d)\s*%/g, '$1 percent'],
@@ -87,7 +87,7 @@ export function speakable(text: string): string {
 /** One written phrase as it is spoken: as several where it is too long for one, none where nothing can be spoken. */
 export function spokenParts(phrase: string): string[] {
   const text = speakable(phrase);
-  return text.length <= MOST_PHRASE_LETTERS
+  return text.length <= MOST_PHRASE_CHARACTERS
     ? [text].filter(Boolean)
     : (text.match(LONG_TEXT) ?? []).map((part) => part.trim()).filter((part) => /[\p{L}\p{N}]/u.test(part));
 }

@@ -24,6 +24,8 @@ export interface AuthoredAnswer {
 }
 
 export interface AuthoredAnswers {
+  /** BCP 47, of the patterns. */
+  language?: string | undefined;
   slots?: Slots | undefined;
   answers: readonly AuthoredAnswer[];
   /** When nothing fits: one of these sentences, or a model. */
@@ -33,7 +35,7 @@ export interface AuthoredAnswers {
 export type Outcome = { kind: 'say'; text: string } | { kind: 'pass' };
 
 interface Compiled {
-  patterns: Pattern[];
+  patterns: readonly Pattern[];
   replies: readonly string[] | null;
   then: Compiled[];
 }
@@ -51,10 +53,22 @@ export class AnswerBook {
   /**
    * @throws Fault `answers-broken`; its `path` is a JSON Pointer to what is wrong: a loop, a missing slot, two equal patterns
    */
-  constructor(book: AuthoredAnswers) {
+  constructor(private readonly book: AuthoredAnswers) {
     const compiler = new Compiler(book);
     this.answers = compiler.all();
     this.otherwise = book.otherwise;
+  }
+
+  /** What is answered is what callers are likely to say. */
+  get expected(): { phrases: string[]; slots: Slots } {
+    const all = (answers: readonly AuthoredAnswer[]): string[] =>
+      answers.flatMap(({ when, then = [] }) => [...when, ...all(then)]);
+    // Where anything may be said, nothing is expected.
+    const phrases = all(this.book.answers).map((pattern) => pattern.replace(/\.\.\.|…/g, ' ').trim());
+    return {
+      phrases: [...new Set(phrases)].filter((phrase) => /[\p{L}\p{N}]/u.test(phrase)),
+      slots: this.book.slots ?? {},
+    };
   }
 
   /** Does any answer ask for a model? */
@@ -64,15 +78,24 @@ export class AnswerBook {
     return this.otherwise === 'pass' || asks(this.answers);
   }
 
+  /** All patterns, and where the first words of a talk are looked for in order. */
+  get first(): readonly { patterns: readonly Pattern[] }[] {
+    return this.answers;
+  }
+
   /** What is answered to the last entry of a conversation. `seed` chooses among several replies. */
   answer(messages: readonly Entry[], seed: number): Outcome {
     let last = null as Compiled | null;
     let outcome: Outcome = { kind: 'pass' };
+    /** What slots hold: it is kept over follow-ups, until the subject changes. */
+    let kept: Record<string, string> = {};
     const said = new Map<readonly string[], number>();
     let turns = 0;
     for (const { role, text } of messages) {
       if (role !== 'caller') continue;
-      const found: Match | null = (last ? this.best(last.then, text) : null) ?? this.best(this.answers, text);
+      const follows: Match | null = last ? this.best(last.then, text) : null;
+      const found: Match | null = follows ?? this.best(this.answers, text);
+      kept = { ...(follows ? kept : {}), ...found?.values };
       // A follow-up that leads nowhere further leaves its own question open: "and at Rowan Hut?", "and at Saddle Hut?"
       last = found
         ? found.answer.then.length > 0 || !last?.then.includes(found.answer)
@@ -84,9 +107,7 @@ export class AnswerBook {
         : this.otherwise === 'pass'
           ? null
           : this.otherwise;
-      outcome = replies
-        ? { kind: 'say', text: choose(replies, found?.values ?? {}, seed + turns, said) }
-        : { kind: 'pass' };
+      outcome = replies ? { kind: 'say', text: choose(replies, kept, seed + turns, said) } : { kind: 'pass' };
       turns++;
     }
     return outcome;
@@ -123,10 +144,12 @@ function choose(
   const among = fresh.length > 0 ? fresh : usable;
   const chosen = among[Math.abs(Math.imul(seed + 1, 2654435761) >> 8) % among.length]!;
   said.set(replies, chosen);
-  return replies[chosen]!.replace(
+  const text = replies[chosen]!.replace(
     SLOT,
     (_, name: string, otherwise?: string) => filledSlot(values, name) ?? otherwise ?? '',
   );
+  // A slot may stand where a sentence begins.
+  return text.replace(/(?:^|[.!?]\s+)\p{Ll}/gu, (first) => first.toUpperCase());
 }
 
 function slotsOf(reply: string): { name: string; otherwise: string | null }[] {
@@ -139,14 +162,16 @@ function slotsOf(reply: string): { name: string; otherwise: string | null }[] {
 class Compiler {
   private readonly named = new Map<string, AuthoredAnswer>();
   private readonly templates: Templates;
+  private readonly language: string;
 
   constructor(private readonly book: AuthoredAnswers) {
-    this.templates = patternTemplates(book.slots ?? {});
+    this.language = book.language ?? 'en';
+    this.templates = patternTemplates(book.slots ?? {}, this.language);
     this.name(book.answers, '/answers');
   }
 
   all(): Compiled[] {
-    return this.compile(this.book.answers, '/answers');
+    return this.compile(this.book.answers, '/answers', []);
   }
 
   private fail(path: string, detail: string): never {
@@ -164,35 +189,45 @@ class Compiler {
     });
   }
 
-  private compile(answers: readonly AuthoredAnswer[], path: string): Compiled[] {
+  /** @param before patterns of the answers that these follow: what they hold is kept */
+  private compile(
+    answers: readonly AuthoredAnswer[],
+    path: string,
+    before: readonly (readonly Pattern[])[],
+  ): Compiled[] {
     const seen = new Map<string, string>();
     return answers.map((answer, i) => {
       const here = `${path}/${i}`;
       const patterns = answer.when.map((template, k) => {
         const place = `${here}/when/${k}`;
         const pattern = this.pattern(template, place);
-        const before = seen.get(pattern.key);
-        if (before !== undefined)
+        const twin = seen.get(pattern.key);
+        if (twin !== undefined)
           this.fail(
             place,
-            `the pattern "${template}" stands here twice, also as "${before}": only one of them could ever answer`,
+            `the pattern "${template}" stands here twice, also as "${twin}": only one of them could ever answer`,
           );
         seen.set(pattern.key, template);
         return pattern;
       });
       const replies = this.replies(answer, here);
-      if (replies) this.checkSlots(patterns, answer, replies, here);
-      return { patterns, replies, then: this.compile(answer.then ?? [], `${here}/then`) };
+      if (replies) this.checkSlots(patterns, answer, replies, here, before);
+      const then = this.compile(answer.then ?? [], `${here}/then`, [...before, patterns]);
+      return { patterns, replies, then };
     });
   }
 
   private pattern(template: string, path: string): Pattern {
+    let pattern: Pattern;
     try {
-      return compilePattern(template, this.templates);
+      pattern = compilePattern(template, this.templates, this.language);
     } catch (error) {
       if (error instanceof Fault) this.fail(path, error.detail);
       throw error;
     }
+    if (pattern.twice !== null)
+      this.fail(path, `"${template}" names the slot <${pattern.twice}> twice, and only the last would be kept: give one of them another name`); // prettier-ignore
+    return pattern;
   }
 
   /** What is said, followed through `like`. */
@@ -218,10 +253,13 @@ class Compiler {
     answer: AuthoredAnswer,
     replies: readonly string[],
     path: string,
+    before: readonly (readonly Pattern[])[],
   ): void {
+    const mayHold = new Set(before.flat().flatMap(({ possible }) => [...possible]));
+    const holds = (name: string) => before.some((row) => row.every(({ certain }) => certain.has(name)));
     for (const reply of replies) {
       for (const { name, otherwise } of slotsOf(reply)) {
-        if (otherwise === null && !patterns.some(({ possible }) => possible.has(name)))
+        if (otherwise === null && !mayHold.has(name) && !patterns.some(({ possible }) => possible.has(name)))
           this.fail(
             `${path}/${answer.say ? 'say' : 'like'}`,
             `"${reply}" uses {${name}}, which none of its patterns can fill`,
@@ -230,7 +268,9 @@ class Compiler {
     }
     patterns.forEach((pattern, k) => {
       const always = replies.some((reply) =>
-        slotsOf(reply).every(({ name, otherwise }) => otherwise !== null || pattern.certain.has(name)),
+        slotsOf(reply).every(
+          ({ name, otherwise }) => otherwise !== null || pattern.certain.has(name) || holds(name),
+        ),
       );
       if (!always)
         this.fail(

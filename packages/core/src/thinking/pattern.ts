@@ -1,38 +1,49 @@
 /**
- * Patterns of authored answers: `(a|b)` is one of them, `[a]` may be left out, `{slot}` is one of the slot's values and is
- * remembered, `...` is anything. A pattern fits a whole saying; polite words at both ends do not count.
+ * Patterns of authored answers: `(a|b)` is one of them, `[a]` may be left out, `<slot>` is one of the slot's values and is
+ * remembered, `<name: words>` and its like are open slots, `...` is anything. A pattern fits a whole saying; polite words at both
+ * ends do not count.
  */
 import { languageOf } from '../language/language.js';
 import { Templates, type Part, type Slots } from '../language/template.js';
+import { openFits } from './open-slots.js';
 
 export interface Pattern {
+  readonly template: string;
   /** Equal for patterns that fit the same in the same way. */
   readonly key: string;
   /** Slots that it fills whenever it fits, and those that it may fill. */
   readonly certain: ReadonlySet<string>;
   readonly possible: ReadonlySet<string>;
+  /** A slot that it names twice in a row: the second value would take the place of the first. */
+  readonly twice: string | null;
+  readonly parts: readonly Part[];
   /** What the slots hold, as their values are written; `score`: the more words were said for certain, the higher. */
   match(text: string): { values: Record<string, string>; score: number } | null;
 }
 
-const POLITE = new Set(
-  'please hello hi hey um uh er erm oh well so thanks thank you good morning evening afternoon'.split(' '),
-);
-const plain = (text: string) => languageOf('en').plain(text);
-
 /** Templates of patterns that share slots. */
-export function patternTemplates(slots: Slots): Templates {
-  return new Templates(slots, plain);
+export function patternTemplates(slots: Slots, language: string): Templates {
+  return new Templates(slots, (text) => spokenWords(text, language));
+}
+
+/** Digits stand by themselves: how they are grouped is told by the pattern, not by who wrote them down. */
+export function spokenWords(text: string, language: string): string[] {
+  const words = languageOf(language).plain(text);
+  return words.flatMap((word) => (/^\d+$/.test(word) ? [...word] : [word]));
 }
 
 /** @throws Fault `phrase-malformed` for a template that cannot be read */
-export function compilePattern(template: string, templates: Templates): Pattern {
+export function compilePattern(template: string, templates: Templates, language: string): Pattern {
   const parts = templates.read(template);
+  const polite = new Set(languageOf(language).polite);
   return {
+    template,
+    parts,
     key: keyOf(parts),
     certain: slotsIn(parts, true),
     possible: slotsIn(parts, false),
-    match: (text) => bestMatch(parts, plain(text)),
+    twice: slotTwice(parts),
+    match: (text) => bestMatch(parts, spokenWords(text, language), polite),
   };
 }
 
@@ -43,15 +54,15 @@ interface Fitted {
   score: number;
 }
 
-function bestMatch(parts: readonly Part[], words: string[]) {
+function bestMatch(parts: readonly Part[], words: string[], polite: ReadonlySet<string>) {
   let best: Fitted | null = null;
   const walk = new Walk(words);
   for (let from = 0; from <= words.length; from++) {
     for (const end of walk.over(parts, from)) {
-      const isWhole = words.slice(end.at).every((word) => POLITE.has(word));
+      const isWhole = words.slice(end.at).every((word) => polite.has(word));
       if (isWhole && end.at > from && (!best || end.score > best.score)) best = end;
     }
-    if (!POLITE.has(words[from] ?? '')) break;
+    if (!polite.has(words[from] ?? '')) break;
   }
   return best && { values: best.values, score: best.score };
 }
@@ -83,6 +94,12 @@ class Walk {
     if (part.kind === 'word') return words[at] === part.word ? [{ at: at + 1, values: {}, score: 2 }] : [];
     if (part.kind === 'anything')
       return Array.from({ length: words.length - at + 1 }, (_, i) => ({ at: at + i, values: {}, score: 0 }));
+    if (part.kind === 'open')
+      return openFits(part, words, at).map(({ to, text }) => ({
+        at: to,
+        values: { [part.name]: text },
+        score: 1,
+      }));
     const places = this.known.get(part) ?? new Map<number, Fitted[]>();
     this.known.set(part, places);
     const known = places.get(at) ?? bestOfEach(this.choose(part, at));
@@ -117,14 +134,15 @@ export function filledSlot(values: Readonly<Record<string, string>>, name: strin
 
 /** A slot's value may name other slots; what was said for these stands in their place. */
 function filled(text: string, values: Record<string, string>): string {
-  return text.replace(/\{([^}]*)\}/g, (_, name: string) => filledSlot(values, name) ?? '');
+  return text.replace(/<([^>]*)>/g, (_, name: string) => filledSlot(values, name) ?? '');
 }
 
 function keyOf(parts: readonly Part[]): string {
   return parts
     .map((part) => {
       if (part.kind === 'word') return part.word;
-      if (part.kind === 'slot') return `{${part.name}}`;
+      if (part.kind === 'slot') return `<${part.name}>`;
+      if (part.kind === 'open') return `<${part.name}: ${part.of} ${part.length}>`;
       if (part.kind === 'anything') return '...';
       return `(${part.options.map(keyOf).sort().join('|')})`;
     })
@@ -134,11 +152,29 @@ function keyOf(parts: readonly Part[]): string {
 function slotsIn(parts: readonly Part[], certain: boolean): Set<string> {
   const found = new Set<string>();
   for (const part of parts) {
-    if (part.kind === 'slot') found.add(part.name);
+    if (part.kind === 'slot' || part.kind === 'open') found.add(part.name);
     if (part.kind !== 'choice') continue;
     const each = part.options.map((option) => slotsIn(option, certain));
     for (const name of each.flatMap((names) => [...names]))
       if (!certain || each.every((names) => names.has(name))) found.add(name);
   }
   return found;
+}
+
+function slotTwice(parts: readonly Part[]): string | null {
+  const seen = new Set<string>();
+  for (const part of parts) {
+    const names = part.kind === 'choice' ? slotsIn([part], false) : part.kind === 'slot' || part.kind === 'open' ? [part.name] : []; // prettier-ignore
+    for (const name of names) {
+      if (seen.has(name)) return name;
+      seen.add(name);
+    }
+  }
+  for (const part of parts)
+    if (part.kind === 'choice')
+      for (const option of part.options) {
+        const twice = slotTwice(option);
+        if (twice !== null) return twice;
+      }
+  return null;
 }

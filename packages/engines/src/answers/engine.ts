@@ -61,7 +61,7 @@ export class AnswersEngine implements LlmEngine {
     const outcome = this.book().answer(request.messages, seed + hash(request.talk));
     if (outcome.kind === 'say') {
       yield { kind: 'piece', text: outcome.text };
-      return yield { kind: 'usage', piecesIn: 0, piecesOut: 0 };
+      return yield { kind: 'usage', inputTokens: 0, outputTokens: 0 };
     }
     // A file that passes on without an engine to pass to is refused when it is read.
     if (passTo) yield* passTo().think(request);

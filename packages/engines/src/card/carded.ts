@@ -1,16 +1,27 @@
 /** What engines of all roles have in common that are described by a card: address, key, settings, readiness, requests. */
 import type { WiredCard } from '@verbalon/protocol';
 import { EngineFault, type Readiness } from '../contract.js';
-import type { cutInto, Exchange } from './exchange.js';
+import type { cutInto, Exchange, Incoming } from './exchange.js';
+import type { Body } from './form.js';
 import { overHttpExchange } from './http-exchange.js';
 import { withProcess } from './process-exchange.js';
 import { Sockets } from './socket-exchange.js';
-import { hiding, type Hide } from './secrecy.js';
-import { fill, type Values } from './template.js';
+import { Keys } from './keys.js';
+import { traced } from './traced.js';
+import { at } from './pointer.js';
+import { fits } from './reader.js';
+import type { Hide } from './secrecy.js';
+import { fill, textOf, type Values } from './template.js';
+import { setTimeout as sleep } from 'node:timers/promises';
 
 /** Between checks whether an engine that was down has come back, in ms. */
 const LOOK_AGAIN_MS = 2_000;
 const HEALTH_PATIENCE_MS = 3_000;
+/** Before a request is made again, in ms: about so long at first, twice as long each time; an engine that wants more is not asked again. */
+const RETRY_MS = 150;
+const MOST_RETRY_MS = 3_000;
+/** Faults after which a request may be made again. */
+const PASSING = new Set(['engine-down', 'engine-busy']);
 
 export interface CardOptions<C extends WiredCard = WiredCard> {
   name: string;
@@ -21,6 +32,8 @@ export interface CardOptions<C extends WiredCard = WiredCard> {
   secrets: Readonly<Record<string, string | undefined>>;
   /** Where programs are started. */
   folder: string;
+  /** Told what the engine is asked and answers, without keys. */
+  trace?: ((engine: string, what: 'asked' | 'answered', text: string) => void) | undefined;
 }
 
 export abstract class CardedEngine<C extends WiredCard> {
@@ -31,6 +44,7 @@ export abstract class CardedEngine<C extends WiredCard> {
   private state: Readiness = { state: 'loading' };
   private readonly watch: NodeJS.Timeout | undefined;
   private readonly sockets = new Sockets();
+  protected readonly keys: Keys;
 
   constructor(protected readonly options: CardOptions<C>) {
     const { name, card } = options;
@@ -38,6 +52,7 @@ export abstract class CardedEngine<C extends WiredCard> {
     this.title = card.title;
     this.where = card.where;
     this.languages = card.languages;
+    this.keys = new Keys(name, card, options.secrets, (address) => this.reached(address, {}));
     if (card.wire === 'process') return;
     this.watch = setInterval(() => void (this.state.state === 'down' && this.warm().catch(() => undefined)), LOOK_AGAIN_MS); // prettier-ignore
     this.watch.unref();
@@ -51,7 +66,8 @@ export abstract class CardedEngine<C extends WiredCard> {
   async warm(): Promise<void> {
     const { card } = this.options;
     try {
-      this.checkKey();
+      this.keys.check();
+      await this.keys.fresh();
       if (card.wire === 'socket') await this.sockets.warm(this.door(this.values({})));
       else if (card.wire === 'http') await this.knock(card.health);
       this.state = { state: 'ready' };
@@ -64,8 +80,13 @@ export abstract class CardedEngine<C extends WiredCard> {
 
   close(): Promise<void> {
     clearInterval(this.watch);
-    this.sockets.close();
+    this.sockets.closeAll();
     return Promise.resolve();
+  }
+
+  /** What is kept for a talk goes: the talk is over. */
+  forget(talk: string): void {
+    this.sockets.forget(talk);
   }
 
   /** The server behind it is being started, or has ended. */
@@ -75,50 +96,128 @@ export abstract class CardedEngine<C extends WiredCard> {
 
   /** What stands for the names in the card's templates. */
   protected values(own: Values): Values {
-    return { ...this.options.card.settings, ...own, secret: this.secret };
+    return { ...this.options.card.settings, ...own, ...this.keys.values };
   }
 
-  protected exchange(values: Values, signal: AbortSignal): Exchange {
+  /**
+   * Makes a request whose body is known, and reads its answer. It is made again where the card allows it and nothing of an answer
+   * had come, and once with another token where the engine does not take the one it was given.
+   * @throws EngineFault
+   */
+  protected async *answerTo(own: Values, signal: AbortSignal, body?: Body): AsyncIterable<Incoming> {
+    let retries = this.options.card.retries ?? 0;
+    for (let waitMs = RETRY_MS; ; waitMs *= 2) {
+      let came = false;
+      try {
+        await this.keys.fresh();
+        const exchange = this.ask(this.values(own), signal, body);
+        for await (const one of exchange.incoming) {
+          came = true;
+          yield one;
+        }
+        return;
+      } catch (error) {
+        if (came || signal.aborted || !(error instanceof EngineFault)) throw error;
+        if (error.code === 'engine-key-wrong' && this.keys.drop()) continue;
+        const wantsMs = error.retryMs ?? waitMs * (0.5 + Math.random());
+        if (retries-- <= 0 || !PASSING.has(error.code) || wantsMs > MOST_RETRY_MS) throw error;
+        await sleep(wantsMs, undefined, { signal }).catch(() => undefined);
+        signal.throwIfAborted();
+      }
+    }
+  }
+
+  private ask(values: Values, signal: AbortSignal, body: Body | undefined): Exchange {
+    const exchange = this.exchange(values, signal, { streamed: false, type: body?.type });
+    if (body) exchange.send(body.bytes);
+    else this.openWith(exchange, values);
+    exchange.finish();
+    return exchange;
+  }
+
+  /** @param how is the body sent as it comes? and what it is, where the card does not say it */
+  protected exchange(
+    values: Values,
+    signal: AbortSignal,
+    how: { streamed: boolean; type?: string | undefined },
+  ): Exchange {
+    const { name, card, trace } = this.options;
+    const exchange = this.begin(values, signal, how);
+    if (!trace) return exchange;
+    if (card.wire !== 'process') trace(name, 'asked', `at ${this.hide(this.url(values).href)}`);
+    return traced(exchange, (what, text) => trace(name, what, this.hide(text)));
+  }
+
+  private begin(
+    values: Values,
+    signal: AbortSignal,
+    how: { streamed: boolean; type?: string | undefined },
+  ): Exchange {
     // Whoever has gone before anything was sent costs the engine nothing.
     signal.throwIfAborted();
-    this.checkKey();
+    this.keys.check();
     const { name, card, folder } = this.options;
     const { send, receive } = card;
     const form = receive.form ?? 'whole';
-    if (card.wire === 'socket') {
-      const { keepAlive } = send;
-      return this.sockets.open({
-        ...this.door(values),
-        keepAlive: keepAlive && {
-          everyMs: keepAlive.everyMs,
-          message: textOf(fill(keepAlive.message, values)),
-        },
-        cancel: (send.cancel ?? []).map((one) => textOf(fill(one, values))),
-        signal,
-      });
-    }
+    if (card.wire === 'socket')
+      return this.sockets.open({ ...this.door(values), ...this.onSocket(values), signal });
     const cut = form === 'messages' ? 'lines' : (form as Parameters<typeof cutInto>[0]);
     if (card.wire === 'process') {
       const command = card.command.map((part) => String(fill(part, values)));
-      const env = card.secret === undefined ? {} : { [card.secret]: this.secret! };
+      const env = card.secret === undefined ? {} : { [card.secret]: this.keys.secret! };
       return withProcess({ name, command, folder, form: cut, hide: this.hide, env, signal });
     }
-    const json = typeof send.open?.[0] === 'object' ? { 'content-type': 'application/json' } : {};
-    const headers = { ...json, ...this.headers(values) };
-    return overHttpExchange({
-      name,
-      method: send.method ?? 'POST',
-      url: this.url(values),
-      headers,
-      form: cut,
-      hide: this.hide,
-      signal,
-    });
+    const type = how.type ?? (typeof send.open?.[0] === 'object' ? 'application/json' : undefined);
+    const headers = { ...(type === undefined ? {} : { 'content-type': type }), ...this.headers(values) };
+    const { streamed } = how;
+    const method = send.method ?? 'POST';
+    return overHttpExchange({ name, method, url: this.url(values), headers, form: cut, streamed, hide: this.hide, signal }); // prettier-ignore
+  }
+
+  /** A request beside the others, at another path of the address; what is answered does not matter. @throws EngineFault */
+  protected async tell(path: string, message: (values: Values) => string, own: Values): Promise<void> {
+    await this.keys.fresh();
+    const { name, hide } = this;
+    const values = this.values(own);
+    const url = this.url(values, path);
+    url.protocol = url.protocol.replace('ws', 'http');
+    const headers = { 'content-type': 'application/json', ...this.headers(values) };
+    const signal = AbortSignal.timeout(HEALTH_PATIENCE_MS);
+    const exchange = overHttpExchange({ name, method: 'POST', url, headers, form: 'sound', streamed: false, hide, signal }); // prettier-ignore
+    exchange.send(message(values));
+    exchange.finish();
+    for await (const part of exchange.incoming) void part;
+  }
+
+  /** How a socket is talked to, besides where it is. */
+  private onSocket(values: Values) {
+    const { keepAlive, greeted, connection, cancel } = this.options.card.send;
+    const text = (template: unknown) => textOf(fill(template, values));
+    return {
+      talk: connection === 'talk' ? String(values.talk) : null,
+      opening: connection === 'talk' ? (this.options.card.send.open ?? []).map(text) : [],
+      keepAlive: keepAlive && { everyMs: keepAlive.everyMs, message: text(keepAlive.message) },
+      cancel: (cancel ?? []).map(text),
+      greeted: greeted
+        ? (message: string) => {
+            const told = parsed(message);
+            if (!fits(greeted, told)) return null;
+            const taken = Object.entries(greeted.take ?? {}).map(([name, pointer]) => [
+              name,
+              at(told, pointer),
+            ]);
+            const known = { ...values, ...(Object.fromEntries(taken) as Values) };
+            return (greeted.reply ?? []).map((one) => textOf(fill(one, known)));
+          }
+        : null,
+    };
   }
 
   /** The card's opening messages, or its one body. */
   protected openWith(exchange: Exchange, values: Values): void {
-    for (const one of this.options.card.send.open ?? []) exchange.send(textOf(fill(one, values)));
+    const { open, connection, begin } = this.options.card.send;
+    const first = connection === 'talk' ? begin : open;
+    for (const one of first ?? []) exchange.send(textOf(fill(one, values)));
   }
 
   /** A fault as it may be told: without the key. */
@@ -136,33 +235,18 @@ export abstract class CardedEngine<C extends WiredCard> {
     this.state = { state: 'ready' };
   }
 
-  /** Without the line's end that an editor or `echo` leaves behind it. */
-  private get secret(): string | undefined {
-    const { card, secrets } = this.options;
-    return card.secret === undefined ? undefined : secrets[card.secret]?.trim();
-  }
-
-  private checkKey(): void {
-    const { secret: name } = this.options.card;
-    const { secret } = this;
-    if (name === undefined) return;
-    if (!secret) throw new EngineFault('engine-key-missing', `the environment variable ${name} is not set`);
-    if (!/^[\x20-\x7e]+$/.test(secret))
-      throw new EngineFault(
-        'engine-key-wrong',
-        `the environment variable ${name} holds a character that no key has: a line's end within it, a tab, or a letter beyond ASCII`,
-      );
-  }
-
   /** Takes the key out of a text that is shown. */
-  protected readonly hide: Hide = (text) => {
-    this.hideSecret ??= hiding(this.secret);
-    return this.hideSecret(text);
-  };
-  private hideSecret: Hide | null = null;
+  protected readonly hide: Hide = (text) => this.keys.hide(text);
 
   private door(values: Values) {
-    return { name: this.name, url: this.url(values), headers: this.headers(values), hide: this.hide };
+    const protocols = (this.options.card.send.protocols ?? []).map((one) => String(fill(one, values)));
+    return {
+      name: this.name,
+      url: this.url(values),
+      headers: this.headers(values),
+      protocols,
+      hide: this.hide,
+    };
   }
 
   private headers(values: Values): Record<string, string> {
@@ -173,18 +257,28 @@ export abstract class CardedEngine<C extends WiredCard> {
   }
 
   private url(values: Values, path?: string): URL {
-    const { card, standins } = this.options;
+    const { card } = this.options;
     if (card.wire === 'process') throw new Error('a process has no address');
-    const address = card.address.replace(/^standin:([a-z0-9-]+)/, (_, name: string) =>
+    const url = this.reached(card.address, values);
+    for (const [key, text] of Object.entries(card.query ?? {})) {
+      const value = fill(text, values);
+      if (value !== undefined && value !== '') url.searchParams.set(key, String(value));
+    }
+    if (path !== undefined) return new URL(path, url);
+    if (card.wire === 'socket') url.protocol = url.protocol.replace('http', 'ws');
+    return url;
+  }
+
+  /** An address of the card: that of a stand-in looked up, with values put in. */
+  private reached(template: string, values: Values): URL {
+    const { standins } = this.options;
+    const address = template.replace(/^standin:([a-z0-9-]+)/, (_, name: string) =>
       Object.hasOwn(standins, name) ? standins[name]! : 'http://127.0.0.1:9',
     );
     const safe = Object.fromEntries(
       Object.entries(values).map(([key, one]) => [key, encodeURIComponent(String(one ?? ''))]),
     );
-    const url = new URL(String(fill(address, safe)));
-    if (path !== undefined) return new URL(path, url);
-    if (card.wire === 'socket') url.protocol = url.protocol.replace('http', 'ws');
-    return url;
+    return new URL(String(fill(address, safe)));
   }
 
   private async knock(health: string | undefined): Promise<void> {
@@ -198,6 +292,7 @@ export abstract class CardedEngine<C extends WiredCard> {
       url,
       headers: this.headers(values),
       form: 'sound',
+      streamed: false,
       hide: this.hide,
       signal: abort,
     });
@@ -214,4 +309,10 @@ export abstract class CardedEngine<C extends WiredCard> {
   }
 }
 
-export const textOf = (value: unknown): string => (typeof value === 'string' ? value : JSON.stringify(value));
+function parsed(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return undefined;
+  }
+}

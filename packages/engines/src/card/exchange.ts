@@ -9,6 +9,8 @@ export interface Exchange {
   send(data: string | Buffer): void;
   /** Nothing more will be sent. */
   finish(): void;
+  /** All of the answer has come: what follows on a connection that is kept is another one's. */
+  done?(): void;
   /** Ends with the answer; throws EngineFault. */
   readonly incoming: AsyncIterable<Incoming>;
 }

@@ -1,47 +1,72 @@
-/** A recogniser that is described by its card. */
+/** A recogniser that is described by its card: sound goes to it as it comes, or whole when a segment is over. */
 import { HOUSE_RATE_HZ, msOfSamples, type HeardWord } from '@verbalon/core';
 import type { WiredCard } from '@verbalon/protocol';
 import type { SttEngine, SttEvent, SttRequest, SttStream } from '../contract.js';
 import { EventQueue } from '../event-queue.js';
-import { CardedEngine, textOf } from './carded.js';
-import type { Exchange } from './exchange.js';
+import { CardedEngine, type CardOptions } from './carded.js';
+import type { Exchange, Incoming } from './exchange.js';
+import { packedWhole } from './form.js';
+import { later } from './later.js';
 import { Reader } from './reader.js';
 import { SoundOut } from './sound.js';
-import { fill, type Values } from './template.js';
+import { fill, textOf, type Values } from './template.js';
 
 type HearingCard = Extract<WiredCard, { role: 'stt' }>;
 
+/** No segment is longer; what comes after it of one that is sent whole is left out. */
+const MOST_SEGMENT_MS = 120_000;
+/** Sound that is shorter has no words that are worth a request, in ms. */
+const LEAST_SO_FAR_MS = 300;
+
 export class CardedHearing extends CardedEngine<HearingCard> implements SttEngine {
   readonly role = 'stt';
+  private readonly finished: boolean;
+
+  constructor(options: CardOptions<HearingCard>) {
+    super(options);
+    this.finished = options.card.writes === 'finished';
+  }
 
   /** Expected phrases go with each request, where the card has a place for {phrases}. */
   prepare(): Promise<string[]> {
     return Promise.resolve([]);
   }
 
-  forget(): void {
-    // Nothing is adapted to.
-  }
-
-  open({ profile, language, talk, signal }: SttRequest): SttStream {
+  open(request: SttRequest): SttStream {
     const { send } = this.options.card;
+    const { profile, language, talk } = request;
     const phrases = (profile?.sentences ?? []).map((words) => words.join(' '));
     const rateHz = send.rateHz ?? HOUSE_RATE_HZ;
-    const values = this.values({ language, talk, rateHz, phrases });
+    const own = { language, talk, rateHz, phrases };
+    return send.form === 'whole' || send.form === 'parts'
+      ? new WholeSegment(own, request, send, this.whole)
+      : this.streamed(own, request.signal);
+  }
+
+  private streamed(own: Values, signal: AbortSignal): SttStream {
+    const { send, token } = this.options.card;
     const events = new EventQueue<SttEvent>();
-    const out = new SoundOut(send);
+    const out = new SoundOut(send.encoding, send.rateHz);
     let count = 0;
     let finished = false;
     let exchange: Exchange;
+    const values = this.values(own);
+    const begin = () => {
+      const now = this.values(own);
+      const begun = this.exchange(now, signal, { streamed: true });
+      this.openWith(begun, now);
+      return begun;
+    };
     try {
-      exchange = this.exchange(values, signal);
+      exchange = token ? later(this.keys.fresh().then(begin)) : begin();
     } catch (error) {
       events.fail(this.told(error));
       return { push: () => undefined, finish: () => undefined, events };
     }
-    this.openWith(exchange, values);
-    const put = (sound: Buffer) => sound.length > 0 && exchange.send(this.packed(sound, values));
-    void this.readInto(events, exchange, signal, () => msOfSamples(count, HOUSE_RATE_HZ));
+    const put = (sound: Buffer) => {
+      if (sound.length > 0) exchange.send(this.packed(sound, values));
+    };
+    void this.readStream(events, exchange, signal, () => msOfSamples(count, HOUSE_RATE_HZ));
     return {
       push: (samples) => {
         if (finished) return;
@@ -65,43 +90,148 @@ export class CardedHearing extends CardedEngine<HearingCard> implements SttEngin
     return textOf(fill(template, { ...values, sound: sound.toString('base64') }));
   }
 
-  private async readInto(
+  /** One request with all of a segment's sound. @returns its words. @throws EngineFault */
+  private readonly whole: AskWhole = async (own, sound, lengthMs, signal) => {
+    const { send } = this.options.card;
+    try {
+      // What stands for the key is put in where the request is made: only the form's own fields are filled here.
+      await this.keys.fresh();
+      const body = packedWhole(send, this.values(own), sound);
+      const heard = await this.read(
+        this.answerTo(own, signal, body),
+        signal,
+        () => lengthMs,
+        () => undefined,
+      );
+      return heard;
+    } catch (error) {
+      throw this.told(error);
+    }
+  };
+
+  private async readStream(
     events: EventQueue<SttEvent>,
     exchange: Exchange,
     signal: AbortSignal,
     lengthMs: () => number,
   ) {
-    const reader = new Reader(this.name, this.options.card.receive, this.hide);
-    // An engine may end a sentence of its own accord: its finals are joined to one.
-    const settled: HeardWord[] = [];
-    let finals = 0;
-    let alternatives: string[] = [];
     try {
-      reading: for await (const incoming of exchange.incoming) {
-        if (!('texts' in incoming)) continue;
-        for (const found of incoming.texts.flatMap((text) => reader.read(text))) {
-          if (found.kind === 'end') break reading;
-          if (found.kind !== 'partial' && found.kind !== 'final') continue;
-          const words = spreadOver(found.words, settled.at(-1)?.toMs ?? 0, lengthMs());
-          if (found.kind === 'partial') {
-            events.push({ kind: 'partial', words: [...settled, ...words] });
-            continue;
-          }
-          settled.push(...words);
-          finals++;
-          if (finals === 1) alternatives = found.alternatives;
-          events.push({ kind: 'partial', words: [...settled] });
-        }
-      }
-      if (signal.aborted) return events.end();
-      if (finals === 0) throw reader.nothing('final words');
-      this.answered();
-      events.push({ kind: 'final', words: settled, alternatives: finals > 1 ? [] : alternatives });
+      const heard = await this.read(exchange.incoming, signal, lengthMs, (words) => events.push({ kind: 'partial', words }), exchange.done); // prettier-ignore
+      if (heard) events.push({ kind: 'final', ...heard });
       events.end();
     } catch (error) {
       if (signal.aborted) events.end();
       else events.fail(this.told(error));
     }
+  }
+
+  /**
+   * An engine may end a sentence of its own accord: its finals are joined to one.
+   * @returns null where nobody waits for it any more. @throws EngineFault
+   */
+  private async read(
+    incoming: AsyncIterable<Incoming>,
+    signal: AbortSignal,
+    lengthMs: () => number,
+    soFar: (words: HeardWord[]) => void,
+    ended: () => void = () => undefined,
+  ): Promise<Heard | null> {
+    const reader = new Reader(this.name, this.options.card.receive, this.hide, this.finished);
+    const settled: HeardWord[] = [];
+    let finals = 0;
+    let alternatives: string[] = [];
+    reading: for await (const one of incoming) {
+      if (!('texts' in one)) continue;
+      for (const found of one.texts.flatMap((text) => reader.read(text))) {
+        if (found.kind === 'end') {
+          ended();
+          break reading;
+        }
+        if (found.kind !== 'partial' && found.kind !== 'final') continue;
+        const words = spreadOver(found.words, settled.at(-1)?.toMs ?? 0, lengthMs());
+        if (found.kind === 'final') {
+          settled.push(...words);
+          if (finals++ === 0) alternatives = found.alternatives;
+        }
+        soFar(found.kind === 'final' ? [...settled] : [...settled, ...words]);
+      }
+    }
+    if (signal.aborted) return null;
+    if (finals === 0) throw reader.nothing('final words');
+    this.answered();
+    return { words: settled, alternatives: finals > 1 ? [] : alternatives };
+  }
+}
+
+interface Heard {
+  words: HeardWord[];
+  alternatives: string[];
+}
+type AskWhole = (own: Values, sound: Buffer, lengthMs: number, signal: AbortSignal) => Promise<Heard | null>;
+
+/** A segment whose sound goes out whole; it is packed while it comes, so that it is ready the moment it ends. */
+class WholeSegment implements SttStream {
+  readonly events = new EventQueue<SttEvent>();
+  private readonly out: SoundOut;
+  private readonly coded: Buffer[] = [];
+  private count = 0;
+  private finished = false;
+  private readonly timer: NodeJS.Timeout | undefined;
+  private asking: AbortController | null = null;
+
+  constructor(
+    private readonly own: Values,
+    private readonly request: Pick<SttRequest, 'signal' | 'sentAgain'>,
+    send: HearingCard['send'],
+    private readonly ask: AskWhole,
+  ) {
+    this.out = new SoundOut(send.encoding, send.rateHz);
+    if (send.everyMs === undefined) return;
+    this.timer = setInterval(() => void this.soFar(), send.everyMs);
+    request.signal.addEventListener('abort', () => clearInterval(this.timer), { once: true });
+  }
+
+  push(samples: Int16Array): void {
+    if (this.finished || this.lengthMs > MOST_SEGMENT_MS) return;
+    this.count += samples.length;
+    this.coded.push(this.out.push(samples));
+  }
+
+  finish(): void {
+    if (this.finished) return;
+    this.finished = true;
+    clearInterval(this.timer);
+    this.asking?.abort();
+    this.coded.push(this.out.flush());
+    const { events } = this;
+    const { signal } = this.request;
+    this.out
+      .whole(this.coded, true)
+      .then((sound) => this.ask(this.own, sound, this.lengthMs, signal))
+      .then(
+        (heard) => {
+          if (heard) events.push({ kind: 'final', ...heard });
+          events.end();
+        },
+        (error: Error) => (signal.aborted ? events.end() : events.fail(error)),
+      );
+  }
+
+  private get lengthMs(): number {
+    return msOfSamples(this.count, HOUSE_RATE_HZ);
+  }
+
+  /** What there is so far is asked for, one request at a time; that it fails is no fault of the segment. */
+  private async soFar(): Promise<void> {
+    const { lengthMs } = this;
+    if (this.asking || lengthMs < LEAST_SO_FAR_MS) return;
+    this.asking = new AbortController();
+    const signal = AbortSignal.any([this.request.signal, this.asking.signal]);
+    this.request.sentAgain?.(lengthMs);
+    const sound = await this.out.whole(this.coded, false);
+    const heard = await this.ask(this.own, sound, lengthMs, signal).catch(() => null);
+    this.asking = null;
+    if (heard && !this.finished) this.events.push({ kind: 'partial', words: heard.words, uptoMs: lengthMs });
   }
 }
 

@@ -19,11 +19,14 @@ export interface HttpCall {
   url: URL;
   headers: Record<string, string>;
   form: 'lines' | 'events' | 'whole' | 'sound';
+  /** The body goes out as it comes; else when it is whole, with its length, as small servers want it. */
+  streamed: boolean;
   hide: Hide;
   signal: AbortSignal;
 }
 
-export function overHttpExchange({ name, method, url, headers, form, hide, signal }: HttpCall): Exchange {
+export function overHttpExchange(call: HttpCall): Exchange {
+  const { name, method, url, headers, form, streamed, hide, signal } = call;
   const open = url.protocol === 'https:' ? overHttps : overHttp;
   /** Null where none could be made: a header that cannot be sent. */
   let outgoing: ClientRequest | null = null;
@@ -32,9 +35,12 @@ export function overHttpExchange({ name, method, url, headers, form, hide, signa
   let finished = false;
   const destroy = () => outgoing?.destroy();
   signal.addEventListener('abort', destroy, { once: true });
+  let send = (): void => undefined;
   const answered = new Promise<IncomingMessage>((resolve, reject) => {
     const begin = (agent: Agent | SecureAgent | false): void => {
-      const one = open(url, { method, headers, agent });
+      const length = (sent ?? []).reduce((sum, data) => sum + Buffer.byteLength(data), 0);
+      const sized = streamed || length === 0 ? {} : { 'content-length': length };
+      const one = open(url, { method, headers: { ...headers, ...sized }, agent });
       outgoing = one;
       one.once('response', (answer) => {
         sent = null;
@@ -46,11 +52,12 @@ export function overHttpExchange({ name, method, url, headers, form, hide, signa
         if (one.reusedSocket && sent && !signal.aborted) return begin(false);
         reject(new EngineFault('engine-down', `${name} at ${url.host}: ${reasonOf(error)}`));
       });
-      one.flushHeaders();
+      if (streamed) one.flushHeaders();
       for (const data of sent ?? []) one.write(data);
       if (finished) one.end();
     };
-    begin(agents[url.protocol as keyof typeof agents]);
+    send = () => begin(agents[url.protocol as keyof typeof agents]);
+    if (streamed) send();
   });
   answered.catch(() => undefined);
   return {
@@ -60,7 +67,8 @@ export function overHttpExchange({ name, method, url, headers, form, hide, signa
     },
     finish: () => {
       finished = true;
-      outgoing?.end();
+      if (outgoing) outgoing.end();
+      else if (!signal.aborted) send();
     },
     incoming: read(),
   };

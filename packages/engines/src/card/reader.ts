@@ -1,9 +1,11 @@
 /** Reads an engine's messages as its card says. */
-import type { HeardWord, WordTime } from '@verbalon/core';
+import type { Call, HeardWord, WordTime } from '@verbalon/core';
 import type { ReadRule, ReceivePart } from '@verbalon/protocol';
 import { EngineFault } from '../contract.js';
+import { Calls } from './calls.js';
 import { at, firstAt } from './pointer.js';
 import type { Hide } from './secrecy.js';
+import { SpokenText } from './spoken-text.js';
 
 export type Found =
   | { kind: 'partial' | 'final'; words: HeardWord[]; alternatives: string[] }
@@ -11,6 +13,7 @@ export type Found =
   | { kind: 'usage'; tokensIn: number | null; tokensOut: number | null }
   | { kind: 'sound'; bytes: Buffer }
   | { kind: 'words'; words: WordTime[] }
+  | { kind: 'call' }
   | { kind: 'closes'; how: 'end' | 'hand over' }
   | { kind: 'end' };
 
@@ -25,12 +28,23 @@ export class Reader {
   private first: string | null = null;
   private fitted = 0;
   private messages = 0;
+  private readonly calls = new Calls();
+  private readonly spoken: SpokenText | null;
 
+  /** @param finished words come with capitals and marks, and are kept so */
   constructor(
     private readonly name: string,
     private readonly part: ReceivePart,
     private readonly hide: Hide,
-  ) {}
+    private readonly finished = false,
+  ) {
+    this.spoken = part.spoken === undefined ? null : new SpokenText(name, part.spoken);
+  }
+
+  /** The functions that the answer wants called; all of it has come. */
+  called(): Call[] {
+    return this.calls.all();
+  }
 
   /** @throws EngineFault `engine-garbled` for what is not JSON, `engine-refused` for an error that the engine tells */
   read(text: string): Found[] {
@@ -49,9 +63,13 @@ export class Reader {
     const { name, first, messages, fitted } = this;
     if (first === null)
       return new EngineFault('engine-garbled', `${name} ended its answer without a message`);
+    if (this.spoken && fitted > 0 && !this.spoken.found)
+      return new EngineFault('engine-garbled', `${name}: its answer has no text at ${this.part.spoken}, where "receive.spoken" looks; the first message was: ${first}`); // prettier-ignore
     const what =
       fitted === 0 ? `none of ${messages} messages fits a rule of its card` : `its answer holds no ${wanted}`;
-    return new EngineFault('engine-garbled', `${name}: ${what}; the first was: ${first}`);
+    const looksLikeCall = wanted === 'words' && /"arguments"|"function|"tool/.test(first);
+    const hint = looksLikeCall ? '. It looks like a call of a function: a rule "call:" reads it' : '';
+    return new EngineFault('engine-garbled', `${name}: ${what}; the first was: ${first}${hint}`);
   }
 
   /** Of what an engine sent so much as may be shown: without its key, and cut. */
@@ -85,8 +103,9 @@ export class Reader {
     if (rule.final) found.push(...this.heard('final', rule.final, message));
     if (rule.piece !== undefined) {
       const text = firstAt(message, rule.piece);
-      if (typeof text === 'string' && text !== '') found.push({ kind: 'piece', text });
+      if (typeof text === 'string' && text !== '') this.wrote(text, found);
     }
+    if (rule.call && this.calls.take(rule.call, message)) found.push({ kind: 'call' });
     if (rule.usage) {
       const count = (pointer?: string) => numberOr(pointer === undefined ? null : at(message, pointer), null);
       const [tokensIn, tokensOut] = [count(rule.usage.in), count(rule.usage.out)];
@@ -101,6 +120,10 @@ export class Reader {
     if (rule.end) found.push({ kind: 'end' });
   }
 
+  private wrote(text: string, found: Found[]): void {
+    found.push({ kind: 'piece', text: this.spoken ? this.spoken.read(text) : text });
+  }
+
   private heard(
     kind: 'partial' | 'final',
     { text, words, alternatives }: HeardText,
@@ -109,13 +132,16 @@ export class Reader {
     const said = firstAt(message, text);
     if (typeof said !== 'string') return [];
     const others = alternatives === undefined ? [] : at(message, alternatives);
-    const listed = words
-      ? this.words(words, message).map((one) => ({ ...one, word: plainWord(one.word) }))
-      : [];
+    const written = (one: HeardWord): HeardWord[] => {
+      const word = plainWord(one.word);
+      if (word === '') return [];
+      return [{ ...one, word, ...(this.finished ? { written: one.word } : {}) }];
+    };
+    const listed = words ? this.words(words, message).flatMap(written) : [];
     return [
       {
         kind,
-        words: listed.length > 0 ? listed : spread(said),
+        words: listed.length > 0 ? listed : spread(said).flatMap(written),
         alternatives: Array.isArray(others) ? others.filter((one) => typeof one === 'string') : [],
       },
     ];
@@ -136,7 +162,9 @@ export class Reader {
   }
 }
 
-function fits({ when }: ReadRule, message: unknown): boolean {
+/** Is the rule for this message? */
+export function fits({ when, has }: Pick<ReadRule, 'when' | 'has'>, message: unknown): boolean {
+  if (has !== undefined && at(message, has) === undefined) return false;
   for (const pointer in when) if (at(message, pointer) !== when[pointer]) return false;
   return true;
 }
@@ -149,12 +177,11 @@ function numberOr<T>(value: unknown, other: T): number | T {
 function spread(text: string): HeardWord[] {
   return text
     .split(/\s+/)
-    .map(plainWord)
     .filter(Boolean)
     .map((word) => ({ word, fromMs: -1, toMs: -1 }));
 }
 
-/** As a recogniser hears it: no capitals, no marks; the written form is made later, for all engines alike. */
+/** As a recogniser hears it: no capitals, no marks; a written form is made later, or stands beside it where the engine gives one. */
 function plainWord(text: string): string {
   return text.toLowerCase().replace(/[^\p{L}\p{N}'’-]+/gu, '');
 }

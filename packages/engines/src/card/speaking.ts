@@ -11,18 +11,39 @@ import {
 import type { WiredCard } from '@verbalon/protocol';
 import { EngineFault, type TtsEngine, type TtsEvent, type TtsRequest } from '../contract.js';
 import { MARGIN_MS, SILENCE_FLOOR_DB } from '../silence.js';
-import { CardedEngine } from './carded.js';
+import { warmUnpacking, useUnpacking } from '../decoding/unpack.js';
+import { CardedEngine, type CardOptions } from './carded.js';
+import type { Incoming } from './exchange.js';
 import { Reader } from './reader.js';
 import { SoundIn } from './sound.js';
 
 type SpeakingCard = Extract<WiredCard, { role: 'tts' }>;
 
 const STEP_MS = 5;
+/** Sound that needs no decoder. */
+const PLAIN = new Set(['pcm16', 'mulaw', 'alaw', 'wav']);
 /** No phrase is longer. */
 const MOST_SOUND_MS = 120_000;
 
 export class CardedSpeaking extends CardedEngine<SpeakingCard> implements TtsEngine {
   readonly role = 'tts';
+
+  /** Gives back its share of the hosts that unpack sound; null where its sound is plain. */
+  private readonly leaveUnpacking: (() => Promise<void>) | null;
+
+  constructor(options: CardOptions<SpeakingCard>) {
+    super(options);
+    const { encoding = 'pcm16' } = options.card.receive;
+    this.leaveUnpacking = PLAIN.has(encoding) ? null : useUnpacking();
+  }
+
+  override async warm(): Promise<void> {
+    await Promise.all([super.warm(), this.leaveUnpacking && warmUnpacking()]);
+  }
+
+  override async close(): Promise<void> {
+    await Promise.all([super.close(), this.leaveUnpacking?.()]);
+  }
 
   get voices(): readonly string[] {
     return Object.keys(this.options.card.voices);
@@ -46,54 +67,42 @@ export class CardedSpeaking extends CardedEngine<SpeakingCard> implements TtsEng
   }
 
   private async *clip(
-    { text, voice, language }: Omit<TtsRequest, 'signal'>,
+    { text, voice, language, talk }: Omit<TtsRequest, 'signal'>,
     signal: AbortSignal,
   ): AsyncIterable<TtsEvent> {
     const { card } = this.options;
     const name =
       voice.name !== undefined && Object.hasOwn(card.voices, voice.name) ? voice.name : this.voices[0]!;
     const { rate = 1, pitchHz, volume = 1 } = voice;
-    const values = this.values({
+    const own = {
       text,
       language,
+      talk,
       voice: card.voices[name],
       rate,
       ratePercent: Math.round(rate * 100),
       pitchHz,
       volume,
-    });
-    const exchange = this.exchange(values, signal);
-    this.openWith(exchange, values);
-    exchange.finish();
-    const reader = new Reader(this.name, card.receive, this.hide);
+    };
     const sound = new SoundIn(this.name, card.receive);
+    const reader = new Reader(this.name, card.receive, this.hide);
     const trim = new Trim(volume);
-    let words: WordTime[] = [];
-    let ended = false;
+    const words: WordTime[] = [];
     const event = (samples: Int16Array): TtsEvent[] =>
       samples.length === 0
         ? []
         : [{ kind: 'audio', samples, words: words.length === 0 ? null : trim.moved(words) }];
-    for await (const incoming of exchange.incoming) {
-      if ('bytes' in incoming) yield* event(trim.push(sound.push(incoming.bytes)));
-      else
-        for (const found of incoming.texts.flatMap((text) => reader.read(text))) {
-          if (found.kind === 'words') words = [...words, ...found.words];
-          if (found.kind === 'sound') yield* event(trim.push(sound.push(found.bytes)));
-          if (found.kind === 'end') ended = true;
-        }
-      if (ended) break;
-      if (trim.givenMs > MOST_SOUND_MS)
-        throw new EngineFault('engine-garbled', `${this.name} does not end its sound`);
+    void this.read(this.answerTo(own, signal), reader, sound, words, signal);
+    try {
+      for await (const samples of sound) {
+        yield* event(trim.push(samples));
+        if (trim.givenMs > MOST_SOUND_MS)
+          throw new EngineFault('engine-garbled', `${this.name} does not end its sound`);
+      }
+    } finally {
+      sound.close();
     }
     if (signal.aborted) return;
-    const wantsEnd = (card.receive.read ?? []).some((rule) => rule.end);
-    if (wantsEnd && !ended)
-      throw new EngineFault(
-        'engine-down',
-        `${this.name} closed the connection before its sound was complete`,
-      );
-    yield* event(trim.push(sound.flush()));
     const rest = trim.flush();
     // The last word ends where the sound does: the silence after it is gone.
     const last = trim
@@ -102,6 +111,35 @@ export class CardedSpeaking extends CardedEngine<SpeakingCard> implements TtsEng
     if (trim.givenMs > 0) yield { kind: 'audio', samples: rest, words: words.length === 0 ? null : last };
     if (trim.givenMs === 0) throw card.receive.form === 'sound' ? silent(this.name) : reader.nothing('sound');
     this.answered();
+  }
+
+  /** Reads the answer into the sound and the words that it holds. */
+  private async read(
+    answer: AsyncIterable<Incoming>,
+    reader: Reader,
+    sound: SoundIn,
+    words: WordTime[],
+    signal: AbortSignal,
+  ): Promise<void> {
+    const rules = this.options.card.receive.read ?? [];
+    let ended = false;
+    try {
+      for await (const incoming of answer) {
+        if ('bytes' in incoming) sound.push(incoming.bytes);
+        else
+          for (const found of incoming.texts.flatMap((text) => reader.read(text))) {
+            if (found.kind === 'words') words.push(...found.words);
+            if (found.kind === 'sound') sound.push(found.bytes);
+            if (found.kind === 'end') ended = true;
+          }
+        if (ended) break;
+      }
+      if (!ended && !signal.aborted && rules.some((rule) => rule.end))
+        throw new EngineFault('engine-down', `${this.name} closed the connection before its sound was complete`); // prettier-ignore
+      sound.end();
+    } catch (error) {
+      sound.fail(error as Error);
+    }
   }
 }
 

@@ -1,10 +1,16 @@
 /** A language model, or a whole-answer dialogue system, that is described by its card. */
 import type { Entry } from '@verbalon/core';
 import type { WiredCard } from '@verbalon/protocol';
-import { EngineFault, type LlmEngine, type LlmEvent, type LlmRequest } from '../contract.js';
+import {
+  EngineFault,
+  type HeardAnswer,
+  type LlmEngine,
+  type LlmEvent,
+  type LlmRequest,
+} from '../contract.js';
 import { CardedEngine } from './carded.js';
-import type { Exchange } from './exchange.js';
-import { Reader } from './reader.js';
+import { Reader, type Found } from './reader.js';
+import { fill, textOf, type Values } from './template.js';
 
 type ThinkingCard = Extract<WiredCard, { role: 'llm' }>;
 
@@ -20,34 +26,38 @@ export class CardedThinking extends CardedEngine<ThinkingCard> implements LlmEng
     const reader = new Reader(this.name, receive, this.hide);
     let characters = 0;
     let ended = false;
+    /** Null for what is nothing to whoever asked. */
+    const event = (found: Found): LlmEvent | null => {
+      if (found.kind === 'end') ended = true;
+      if (found.kind === 'closes') return found;
+      if (found.kind === 'usage')
+        return { kind: 'usage', inputTokens: found.tokensIn ?? 0, outputTokens: found.tokensOut ?? 0 };
+      if (found.kind !== 'piece' || found.text === '') return null;
+      characters += found.text.length;
+      if (characters > MOST_CHARACTERS)
+        throw new EngineFault('engine-garbled', `${this.name} does not end its answer`);
+      return found;
+    };
     try {
-      const exchange = this.ask(request, AbortSignal.any([signal, abort.signal]));
-      for await (const incoming of exchange.incoming) {
+      const both = AbortSignal.any([signal, abort.signal]);
+      for await (const incoming of this.answerTo(this.valuesOf(request), both)) {
         if ('bytes' in incoming)
           throw new EngineFault('engine-garbled', `${this.name} sent bytes where its card says text`);
         for (const text of incoming.texts)
           for (const found of reader.read(text)) {
-            if (found.kind === 'end') ended = true;
-            else if (found.kind === 'usage')
-              yield { kind: 'usage', piecesIn: found.tokensIn ?? 0, piecesOut: found.tokensOut ?? 0 };
-            else if (found.kind === 'closes') yield found;
-            else if (found.kind === 'piece') {
-              characters += found.text.length;
-              if (characters > MOST_CHARACTERS)
-                throw new EngineFault('engine-garbled', `${this.name} does not end its answer`);
-              yield found;
-            }
+            const one = event(found);
+            if (one) yield one;
           }
         if (ended) break;
       }
       if (signal.aborted) return;
-      if (characters === 0) throw reader.nothing('words');
+      const calls = reader.called();
+      if (characters === 0 && calls.length === 0) throw reader.nothing('words');
       const wantsEnd = (receive.read ?? []).some((rule) => rule.end) || receive.endMark !== undefined;
       if (wantsEnd && !ended)
-        throw new EngineFault(
-          'engine-down',
-          `${this.name} closed the connection before its answer was complete`,
-        );
+        throw new EngineFault('engine-down', `${this.name} closed the connection before its answer was complete`); // prettier-ignore
+      // Only of an answer that is whole: half of what was to be called is not called.
+      for (const call of calls) yield { kind: 'call', call };
       this.answered();
     } catch (error) {
       if (!signal.aborted) throw this.told(error);
@@ -56,24 +66,56 @@ export class CardedThinking extends CardedEngine<ThinkingCard> implements LlmEng
     }
   }
 
-  private ask(request: Omit<LlmRequest, 'signal'>, signal: AbortSignal): Exchange {
-    const messages = named(request.persona, request.messages, this.options.card.send.roles);
+  /** Where the card says how: a second request. @throws EngineFault */
+  async heard(answer: HeardAnswer): Promise<void> {
+    const { heard } = this.options.card.send;
+    if (!heard) return;
+    const values = { ...answer, request: `${answer.talk}-${answer.turn}` };
+    try {
+      await this.tell(heard.path, (known) => textOf(fill(heard.message, known)), values);
+    } catch (error) {
+      throw this.told(error);
+    }
+  }
+
+  private valuesOf(request: Omit<LlmRequest, 'signal'>): Values {
+    const {
+      persona,
+      talk,
+      language,
+      answerLength,
+      functions = [],
+      turn,
+      attempt,
+      certain = true,
+      caller,
+    } = request;
+    const messages = entriesFor(persona, request.messages, this.options.card.send.roles);
     const last = request.messages.findLast(({ role }) => role === 'caller')?.text ?? '';
-    const { persona, talk, language, answers } = request;
-    const values = this.values({ persona, talk, language, answers, messages, last });
-    const exchange = this.exchange(values, signal);
-    this.openWith(exchange, values);
-    exchange.finish();
-    return exchange;
+    return {
+      persona, talk, language, answerLength, messages, last, turn, attempt, certain, caller,
+      // Made again for the same turn, it is the same request.
+      request: turn === undefined ? talk : `${talk}-${turn}`,
+      functions: functions.length === 0 ? undefined : functions,
+    }; // prettier-ignore
   }
 }
 
-/** The messages with the engine's own names of the sides. */
-function named(persona: string, messages: readonly Entry[], roles: ThinkingCard['send']['roles']) {
-  const { caller = 'caller', assistant = 'assistant' } = roles ?? {};
+/** The messages with the engine's own names of the sides, and what stands in templates for calls and what they gave. */
+function entriesFor(
+  persona: string,
+  messages: readonly Entry[],
+  roles: ThinkingCard['send']['roles'],
+): Values[] {
+  const { caller = 'caller', assistant = 'assistant', result = 'result' } = roles ?? {};
   const first = roles?.persona === undefined ? [] : [{ role: roles.persona, text: persona }];
-  return [
-    ...first,
-    ...messages.map(({ role, text }) => ({ role: role === 'caller' ? caller : assistant, text })),
-  ];
+  const value = (entry: Entry): Values => {
+    if (entry.role === 'caller') return { role: caller, text: entry.text };
+    if (entry.role === 'result')
+      return { role: result, text: entry.text, call: entry.call, name: entry.name };
+    if (!entry.calls) return { role: assistant, text: entry.text };
+    const calls = entry.calls.map((call) => ({ ...call, argumentsText: JSON.stringify(call.arguments) }));
+    return { role: assistant, text: entry.text === '' ? undefined : entry.text, calls };
+  };
+  return [...first, ...messages.map(value)];
 }

@@ -25,6 +25,6 @@ export class EchoEngine implements LlmEngine {
 
   async *think({ messages }: LlmRequest): AsyncIterable<LlmEvent> {
     yield { kind: 'piece', text: messages.at(-1)?.text ?? '' };
-    yield await Promise.resolve({ kind: 'usage' as const, piecesIn: 0, piecesOut: 0 });
+    yield await Promise.resolve({ kind: 'usage' as const, inputTokens: 0, outputTokens: 0 });
   }
 }

@@ -6,7 +6,8 @@ import { HostedEngine, type HostedOptions } from '../hosts/hosted-engine.js';
 import type { FromTtsHost, ToTtsHost } from './messages.js';
 
 export interface FliteOptions extends HostedOptions {
-  voices: readonly string[];
+  /** Names of our own, and what the synthesiser calls them. */
+  voices: Readonly<Record<string, string>>;
 }
 
 type Said = Extract<FromTtsHost, { kind: 'said' }>;
@@ -15,13 +16,13 @@ export class FliteEngine extends HostedEngine<ToTtsHost, FromTtsHost> implements
   readonly role = 'tts';
   readonly voices: readonly string[];
 
-  constructor(options: FliteOptions) {
-    super(options, {
+  constructor(private readonly fliteOptions: FliteOptions) {
+    super(fliteOptions, {
       file: new URL('./host.js', import.meta.url),
-      args: options.voices,
+      args: Object.values(fliteOptions.voices),
       first: () => [],
     });
-    this.voices = options.voices;
+    this.voices = Object.keys(fliteOptions.voices);
   }
 
   async *speak({ text, voice, signal }: TtsRequest): AsyncIterable<TtsEvent> {
@@ -37,7 +38,7 @@ export class FliteEngine extends HostedEngine<ToTtsHost, FromTtsHost> implements
         kind: 'say',
         job,
         text,
-        voice: name,
+        voice: this.fliteOptions.voices[name]!,
         rate: voice.rate ?? 1,
         pitchHz: voice.pitchHz ?? null,
       }),

@@ -35,7 +35,7 @@ export function thoughtWithin(event: LlmEvent): LlmEvent {
   if (event.kind === 'piece') return { ...event, text: text(event.text) };
   if (event.kind !== 'usage') return event;
   const count = (value: number) => Math.round(within(value, MOST_COUNT));
-  return { ...event, piecesIn: count(event.piecesIn), piecesOut: count(event.piecesOut) };
+  return { ...event, inputTokens: count(event.inputTokens), outputTokens: count(event.outputTokens) };
 }
 
 export function soundWithin(event: TtsEvent): TtsEvent {

@@ -5,6 +5,7 @@
 import { fork, type ChildProcess } from 'node:child_process';
 import { EngineFault, type Readiness } from '../contract.js';
 import { childEnvironment } from './environment.js';
+import { spawnLimited } from './limited.js';
 
 /** Hosts that cannot even start are tried again after this pause, then after twice as long, up to the most, in ms. */
 const FIRST_REST_MS = 500;
@@ -54,8 +55,12 @@ export interface HostPoolOptions<In> {
   file: URL;
   args?: readonly string[];
   size: number;
+  /** … and so many when all are busy. */
+  most?: number;
+  /** The kernel holds each to limits of memory and time. */
+  limited?: boolean;
   /** Messages that every host is sent when it starts, before anything else. */
-  first: () => In[];
+  first?: () => In[];
 }
 
 export class HostPool<In extends object, Out extends object> {
@@ -90,7 +95,8 @@ export class HostPool<In extends object, Out extends object> {
     const free = this.hosts.find(isFree);
     if (free) return this.lend(free);
     if (this.hosts.length === 0) throw this.down();
-    const { name, size } = this.options;
+    const { name, size, most = size } = this.options;
+    if (this.hosts.length < most) this.start();
     if (this.waiters.length >= MOST_WAITING)
       throw new EngineFault('engine-busy', `${MOST_WAITING} wait for the ${size} hosts of ${name} already`);
     return new Promise((take, refuse) => {
@@ -128,7 +134,7 @@ export class HostPool<In extends object, Out extends object> {
   }
 
   private get isWhole(): boolean {
-    return this.hosts.length === this.options.size && this.hosts.every(({ ready }) => ready);
+    return this.hosts.length >= this.options.size && this.hosts.every(({ ready }) => ready);
   }
 
   private down(): EngineFault {
@@ -146,12 +152,14 @@ export class HostPool<In extends object, Out extends object> {
   private start(): void {
     const { file, args = [], first } = this.options;
     // A group of its own: Ctrl-C in a terminal is the service's business; a host ends when its channel closes.
-    const child = fork(file, args, {
-      serialization: 'advanced',
-      stdio: ['ignore', 'ignore', 'pipe', 'ipc'],
-      detached: true,
-      env: childEnvironment(),
-    });
+    const child = this.options.limited
+      ? spawnLimited(file)
+      : fork(file, args, {
+          serialization: 'advanced',
+          stdio: ['ignore', 'ignore', 'pipe', 'ipc'],
+          detached: true,
+          env: childEnvironment(),
+        });
     const timer = setTimeout(() => child.kill('SIGKILL'), START_PATIENCE_MS);
     const host: Host<In, Out> = { child, ready: false, lease: null, job: null, timer };
     this.hosts.push(host);
@@ -161,7 +169,7 @@ export class HostPool<In extends object, Out extends object> {
     child.on('message', (message: Out | FromAnyHost) => this.hear(host, message));
     child.on('error', (error) => (this.lastWords = error.message));
     child.on('exit', (code, signal) => this.bury(host, signal ?? `exit code ${code}`));
-    for (const message of first()) send(child, message);
+    for (const message of first?.() ?? []) send(child, message);
   }
 
   private hear(host: Host<In, Out>, message: Out | FromAnyHost): void {

@@ -1,8 +1,8 @@
 /** The local recogniser: streams over a pool of decoder hosts; a stream outlives the host it runs on. */
 import { createHash } from 'node:crypto';
-import { mkdirSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { arpaOf, joinPcm16 } from '@verbalon/core';
+import { arpaOf, dictionaryWords, joinPcm16 } from '@verbalon/core';
 import {
   EngineFault,
   type HearingProfile,
@@ -18,6 +18,8 @@ import type { FromSttHost, ToSttHost } from './messages.js';
 
 /** A segment is played into so many hosts at most, should one after the other die. */
 const MOST_HOSTS_A_STREAM = 3;
+/** How unlike anything else a phrase must sound: what was measured stands in docs/decisions.md. */
+const PHRASE_THRESHOLD = '1e-30';
 
 type Profile = Extract<ToSttHost, { kind: 'profile' }>;
 type SttPool = HostPool<ToSttHost, FromSttHost>;
@@ -47,13 +49,7 @@ export class PocketSphinxEngine extends HostedEngine<ToSttHost, FromSttHost> imp
     const vocabulary = new Set(profile.sentences.flat());
     const unknown = [...vocabulary].filter((word) => /\d/.test(word));
     if (this.profiles.has(profile.key)) return Promise.resolve(unknown);
-    const arpa = arpaOf(profile.sentences);
-    mkdirSync(this.workFolder, { recursive: true });
-    const arpaFile = join(
-      this.workFolder,
-      `${createHash('sha256').update(arpa).digest('hex').slice(0, 16)}.arpa`,
-    );
-    writeFileSync(arpaFile, arpa);
+    const arpaFile = this.written(arpaOf(profile.sentences), 'arpa');
     const { key, weight, pronunciations } = profile;
     const message: Profile = { kind: 'profile', key, weight, pronunciations, arpaFile };
     this.profiles.set(key, message);
@@ -66,7 +62,22 @@ export class PocketSphinxEngine extends HostedEngine<ToSttHost, FromSttHost> imp
       get: () => this.means.get(request.talk) ?? null,
       keep: (means: Float32Array) => void this.means.set(request.talk, means),
     };
-    return new PooledStream(this.pool, request, adapted);
+    return new PooledStream(this.pool, request, adapted, this.fileOf(request.phrases));
+  }
+
+  private fileOf(phrases: readonly string[] | undefined): string | undefined {
+    if (!phrases) return undefined;
+    const lines = phrases.map((one) => `${dictionaryWords(one).join(' ')} /${PHRASE_THRESHOLD}/\n`).join('');
+    return this.written(lines, 'phrases');
+  }
+
+  /** A file for the hosts, named by what it holds. */
+  private written(text: string, ending: string): string {
+    mkdirSync(this.workFolder, { recursive: true });
+    const name = createHash('sha256').update(text).digest('hex').slice(0, 16);
+    const file = join(this.workFolder, `${name}.${ending}`);
+    if (!existsSync(file)) writeFileSync(file, text);
+    return file;
   }
 
   forget(talk: string): void {
@@ -93,6 +104,7 @@ class PooledStream implements SttStream {
     private readonly pool: SttPool,
     private readonly request: SttRequest,
     private readonly adapted: Adapted,
+    private readonly phrasesFile: string | undefined,
   ) {
     request.signal.addEventListener('abort', this.onAbort, { once: true });
     void this.takeHost();
@@ -140,7 +152,8 @@ class PooledStream implements SttStream {
       this.lease = null;
       if (!this.over) void this.takeHost();
     };
-    lease.send({ kind: 'start', job, profile: this.request.profile?.key ?? null, means: this.adapted.get() });
+    const { request, phrasesFile, adapted } = this;
+    lease.send({ kind: 'start', job, profile: request.profile?.key ?? null, means: adapted.get(), ...(phrasesFile === undefined ? {} : { phrasesFile }) }); // prettier-ignore
     // What another host had heard already is caught up with in one go.
     const before = this.hostsUsed > 1 ? [joinPcm16(this.sound)] : this.sound;
     for (const samples of before) lease.send({ kind: 'sound', job, samples });
@@ -151,7 +164,7 @@ class PooledStream implements SttStream {
     if (this.over || message.job !== this.lease?.job) return;
     if (message.kind === 'partial')
       return this.queue.push({ kind: 'partial', words: message.words, uptoMs: message.uptoMs });
-    this.adapted.keep(message.means);
+    if (this.phrasesFile === undefined) this.adapted.keep(message.means);
     this.queue.push({ kind: 'final', words: message.words, alternatives: message.alternatives });
     this.queue.end();
     this.letGo();

@@ -64,7 +64,8 @@ function work(message: ToSttHost): void {
     shown = '';
     decoded = 0;
     load(message.profile);
-    decoder.start(message.profile, message.means);
+    if (message.phrasesFile === undefined) decoder.start(message.profile, message.means);
+    else decoder.listenFor(message.phrasesFile, message.means);
   } else if (message.job !== job) return;
   else if (message.kind === 'sound') {
     waiting.push(message.samples);

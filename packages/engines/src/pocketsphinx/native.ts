@@ -35,6 +35,7 @@ const c = {
   lookup: sphinx.func('const char *ps_lookup_word(void *ps, const char *word)'),
   addWord: sphinx.func('int ps_add_word(void *ps, const char *word, const char *phones, int update)'),
   setModel: sphinx.func('int ps_set_lm(void *ps, const char *name, void *model)'),
+  setPhrases: sphinx.func('int ps_set_kws(void *ps, const char *name, const char *file)'),
   useModel: sphinx.func('int ps_set_search(void *ps, const char *name)'),
   startStream: sphinx.func('int ps_start_stream(void *ps)'),
   startUtterance: sphinx.func('int ps_start_utt(void *ps)'),
@@ -66,6 +67,7 @@ export class Decoder {
   private readonly general: Pointer;
   private readonly firstMeans: Float32Array;
   private startFrame = 0;
+  private readonly phraseFiles = new Set<string>();
 
   constructor({ model }: DecoderOptions) {
     const options = {
@@ -124,9 +126,24 @@ export class Decoder {
   start(model: string | null, means: Float32Array | null): void {
     c.setMeans(koffi.decode(c.features(this.ps), FEAT_CMN_AT, 'void *'), means ?? this.firstMeans);
     c.useModel(this.ps, model ?? '_default');
+    this.begin();
+    this.startFrame = -1;
+  }
+
+  /** Only phrases are listened for: each that is said is one word. @param file a line for each: the phrase and its threshold */
+  listenFor(file: string, means: Float32Array | null): void {
+    c.setMeans(koffi.decode(c.features(this.ps), FEAT_CMN_AT, 'void *'), means ?? this.firstMeans);
+    if (!this.phraseFiles.has(file) && c.setPhrases(this.ps, file, file) < 0)
+      throw new Error(`the phrases of ${file} cannot be listened for`);
+    this.phraseFiles.add(file);
+    c.useModel(this.ps, file);
+    this.begin();
+    this.startFrame = 0;
+  }
+
+  private begin(): void {
     c.startStream(this.ps);
     c.startUtterance(this.ps);
-    this.startFrame = -1;
   }
 
   push(samples: Int16Array): void {
@@ -193,5 +210,5 @@ function rounded(confidence: number): number {
 
 /** Without the number of a pronunciation; nothing for silence and noise. */
 function plain(word: string): string {
-  return /^[<[+]/.test(word) ? '' : word.replace(/\(\d+\)$/, '');
+  return /^[<[+]/.test(word) ? '' : word.replace(/\(\d+\)$/, '').trim();
 }

@@ -180,8 +180,8 @@ export async function startCluster(dataFolder: string): Promise<Cluster> {
     await gone;
     timers.forEach(clearTimeout);
   };
-  for (const deadline = Date.now() + START_PATIENCE_MS; !(await answers(url));) {
-    if (Date.now() > deadline) {
+  for (const deadline = performance.now() + START_PATIENCE_MS; !(await answers(url));) {
+    if (performance.now() > deadline) {
       await stop();
       throw new ProblemError('database-not-starting', `it did not answer within ${START_PATIENCE_MS} ms`);
     }

@@ -7,6 +7,7 @@ import { randomUUID } from 'node:crypto';
 import { eq, lt, sql } from 'drizzle-orm';
 import type { NodePgDatabase } from 'drizzle-orm/node-postgres';
 import type { Logger } from 'pino';
+import { JOURNAL_VERSION } from '@verbalon/core';
 import { causeOf, isRefusal, type Connections } from './connection.js';
 import { insertRows } from './insert-rows.js';
 import * as tables from './schema.js';
@@ -49,7 +50,7 @@ export class Keeper {
   }
 
   conversation(row: Rows['conversations'][number]): void {
-    this.waiting.add('conversations', row);
+    this.waiting.add('conversations', { journalVersion: JOURNAL_VERSION, ...row });
   }
 
   turn(row: Rows['turns'][number]): void {

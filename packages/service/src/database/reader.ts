@@ -1,10 +1,11 @@
 /** Reads conversations back. */
-import { and, asc, count, desc, eq, gte, isNull } from 'drizzle-orm';
+import { and, asc, count, desc, eq, isNull } from 'drizzle-orm';
 import type { NodePgDatabase } from 'drizzle-orm/node-postgres';
-import { JournalUnpacker } from '@verbalon/core';
+import { JournalReader } from '@verbalon/core';
 import type { Conversation, ConversationSummary, JournalEntry } from '@verbalon/protocol';
 import { ProblemError } from '../problems.js';
 import * as tables from './schema.js';
+import { dayCosts, spentBefore } from './sums.js';
 import { TalkSound } from './talk-sound.js';
 
 export class Reader {
@@ -44,22 +45,43 @@ export class Reader {
     };
   }
 
-  async journal(id: string): Promise<JournalEntry[]> {
-    await this.one(id);
+  /** Entries are as this version writes them; one of an earlier version cannot be replayed. */
+  async journal(id: string): Promise<{ entries: JournalEntry[]; version: number }> {
+    const version = await this.versionOf(id);
     const { index, atMs, side, kind, body } = tables.journal;
     const rows = await this.db
       .select({ index, atMs, side, kind, body })
       .from(tables.journal)
       .where(eq(tables.journal.conversation, id))
       .orderBy(asc(tables.journal.index));
-    const unpacker = new JournalUnpacker();
-    return rows.map((row) => ({ ...row, body: unpacker.unpack(row.side, row.body) }));
+    const reader = new JournalReader(version);
+    return { version, entries: rows.map((row) => ({ ...row, body: reader.read(row.side, row.body) })) };
+  }
+
+  private async versionOf(id: string): Promise<number> {
+    const { conversations } = tables;
+    const [row] = await this.db
+      .select({ version: conversations.journalVersion })
+      .from(conversations)
+      .where(eq(conversations.id, id));
+    if (!row) throw new ProblemError('conversation-unknown', `there is none with the id ${id}`);
+    return row.version;
   }
 
   /** Both sides on the caller's axis. @throws ProblemError `conversation-unknown` */
   async sound(id: string): Promise<TalkSound> {
     await this.one(id);
     return new TalkSound(this.db, id);
+  }
+
+  /** What the engines were used for on each day (UTC) since then. */
+  dayCosts(from: Date) {
+    return dayCosts(this.db, from);
+  }
+
+  /** What was used of each engine this month, and spent by each assistant today (UTC). */
+  spentBefore(now: Date) {
+    return spentBefore(this.db, now);
   }
 
   /** What the engines of a talk were used for. */
@@ -70,11 +92,6 @@ export class Reader {
       .from(tables.uses)
       .where(eq(tables.uses.conversation, id))
       .orderBy(asc(tables.uses.row));
-  }
-
-  /** What all engines were used for since then. */
-  async usesSince(from: Date) {
-    return this.db.select().from(tables.uses).where(gte(tables.uses.at, from)).orderBy(asc(tables.uses.row));
   }
 
   /**

@@ -31,6 +31,8 @@ export const conversations = pgTable(
     stay: text('stay').$type<Stay>(),
     startedAt: timestamp('started_at', { withTimezone: true }).notNull(),
     endedAt: timestamp('ended_at', { withTimezone: true }),
+    /** Of what form its journal is: JOURNAL_VERSION when it was written. */
+    journalVersion: integer('journal_version').notNull().default(1),
     ending: text('ending'),
   },
   (table) => [index('conversations_by_start').on(table.startedAt)],

@@ -6,7 +6,7 @@ import { migrate } from 'drizzle-orm/node-postgres/migrator';
 import pg from 'pg';
 import type { Logger } from 'pino';
 import { ProblemError } from '../problems.js';
-import { TryoutStore } from '../tryouts/store.js';
+import { TryoutStore } from './tryout-store.js';
 import { causeOf, Connections } from './connection.js';
 import { Keeper, type KeeperOptions } from './keeper.js';
 import { Reader } from './reader.js';
@@ -53,7 +53,7 @@ export async function openStore(url: string, log: Logger, behind?: KeeperOptions
 }
 
 /** Changes of the tables take as long as they take, and one service makes them at a time. */
-async function bringUpToDate(url: string): Promise<void> {
+export async function bringUpToDate(url: string): Promise<void> {
   const client = new pg.Client({ connectionString: url, connectionTimeoutMillis: CONNECT_PATIENCE_MS });
   client.on('error', () => undefined);
   await client.connect();

@@ -6,7 +6,8 @@ import { isProblemCode, problemOf } from '../problems.js';
 import type { Project } from '../project/project.js';
 import { recordingSound } from '../sound/recordings.js';
 import { wholeAnswer, wholeSound } from '../tasks/whole.js';
-import type { EngineSet, Guarded } from './engine-set.js';
+import type { Guarded } from './opening.js';
+import type { EngineRegistry } from './registry.js';
 
 const PATIENCE_MS = 15_000;
 /** Slower than this to its first answer is too slow for a talk, in ms. */
@@ -25,10 +26,15 @@ const NOISE_DB = -6;
 interface Trip {
   firstMs: number;
   answered: string;
+  expected?: string;
   notes: string[];
 }
 
-export async function checkEngine(project: Project, engines: EngineSet, name: string): Promise<EngineCheck> {
+export async function checkEngine(
+  project: Project,
+  engines: EngineRegistry,
+  name: string,
+): Promise<EngineCheck> {
   const engine = engines.get(name);
   const about = { name, role: engine.role, where: engine.where };
   try {
@@ -47,6 +53,7 @@ export async function checkEngine(project: Project, engines: EngineSet, name: st
       firstMs: round(first.firstMs),
       againMs: round(again.firstMs),
       answered: again.answered,
+      expected: again.expected ?? null,
       notes,
       problem: null,
     };
@@ -59,6 +66,7 @@ export async function checkEngine(project: Project, engines: EngineSet, name: st
       firstMs: null,
       againMs: null,
       answered: '',
+      expected: null,
       notes: [],
       problem: problemOf(code, detail),
     };
@@ -109,22 +117,37 @@ async function hearing(engine: SttEngine, project: Project, signal: AbortSignal)
   }
   engine.forget('check');
   if (finalMs === 0) throw new EngineFault('engine-garbled', `${engine.name} ended without final words`);
-  const notes = heard === '' ? [`it heard no word in a recording of "${text}"`] : [];
-  return { firstMs: finalMs, answered: heard, notes };
+  if (text === '')
+    return {
+      firstMs: finalMs,
+      answered: heard,
+      notes: ['whether it hears rightly could not be judged: there are no recordings in this project. Put a WAV file and its words beside it: recordings/NAME.wav, recordings/NAME.txt'],
+    }; // prettier-ignore
+  const notes = heard === '' ? ['it heard no word'] : [];
+  return { firstMs: finalMs, answered: heard, expected: text, notes };
 }
 
+/** A function that a model may ask for in a check; it is not called. */
+const FUNCTION = {
+  name: 'supper-time',
+  about: 'at what time supper is',
+  parameters: { type: 'object', properties: {}, additionalProperties: false },
+};
+
 async function thinking(engine: LlmEngine, signal: AbortSignal): Promise<Trip> {
-  const { firstMs, text } = await wholeAnswer(engine, {
+  const { firstMs, text, called } = await wholeAnswer(engine, {
     persona: 'You answer in one short sentence.',
     messages: [{ role: 'caller', text: QUESTION }],
-    answers: 'brief',
+    answerLength: 'brief',
     language: engine.languages[0] ?? 'en',
     talk: 'check',
+    functions: [FUNCTION],
     stay: null,
     signal,
   });
   if (firstMs === null) throw new EngineFault('engine-garbled', `${engine.name} wrote nothing`);
-  return { firstMs, answered: text, notes: [] };
+  const names = [...new Set(called.map(({ name, arguments: given }) => `${name}(${JSON.stringify(given)})`))];
+  return { firstMs, answered: text, notes: names.map((name) => `it asked for the function ${name}`) };
 }
 
 async function speaking(engine: TtsEngine, signal: AbortSignal): Promise<Trip> {
@@ -148,7 +171,7 @@ async function speaking(engine: TtsEngine, signal: AbortSignal): Promise<Trip> {
     );
   if (level > NOISE_DB)
     notes.push(
-      `its sound is as loud as noise (${level.toFixed(0)} dBFS): is the encoding that its card says right?`,
+      `its sound is as loud as noise (${level.toFixed(0)} dBFS): is the encoding that its card says right? For sound with a head, or compressed, write receive.encoding: auto`,
     );
   return { firstMs, answered: `${(ms / 1000).toFixed(1)} s of sound at ${level.toFixed(0)} dBFS`, notes };
 }

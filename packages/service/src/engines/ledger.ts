@@ -1,10 +1,16 @@
-/** What was used and spent before: read once from the database, and kept up from then on. */
+/** What was used this month and spent today: summed once by the database, and kept up from then on. */
 import { NOTHING_USED, type Use, type Used } from '@verbalon/core';
 
 /** A use, and whose it was. */
-export interface BookedUse extends Use {
+interface BookedUse extends Use {
   assistant: string;
   at: Date;
+}
+
+/** Sums of the database: of each engine this month, of each assistant and currency today (UTC). */
+export interface SpentBefore {
+  month: (Used & { engine: string })[];
+  today: { assistant: string; currency: string; cost: number }[];
 }
 
 const monthOf = (at: Date) => at.toISOString().slice(0, 7);
@@ -15,10 +21,13 @@ export class Ledger {
   private readonly days = new Map<string, number>();
 
   constructor(
-    before: readonly BookedUse[],
+    before: SpentBefore,
     private readonly now: () => Date = () => new Date(),
   ) {
-    for (const use of before) this.book(use);
+    const at = now();
+    for (const { engine, ...used } of before.month) this.months.set(`${monthOf(at)} ${engine}`, used);
+    for (const { assistant, currency, cost } of before.today)
+      this.days.set(`${dayOf(at)} ${assistant} ${currency}`, cost);
   }
 
   book(use: BookedUse): void {

@@ -2,45 +2,24 @@
 import { existsSync } from 'node:fs';
 import express, { type ErrorRequestHandler, type Express, type RequestHandler } from 'express';
 import type { Logger } from 'pino';
-import type { Static } from '@sinclair/typebox';
-import type { AssistantSummary, ReadyAnswer } from '@verbalon/protocol';
-import type { Reader } from '../database/reader.js';
-import type { EngineSet } from '../engines/engine-set.js';
 import { problemFrom } from '../problem-from.js';
 import { ProblemError, problemOf } from '../problems.js';
-import type { Project } from '../project/project.js';
-import type { TryoutStore } from '../tryouts/store.js';
-import type { Call } from '../talk/call.js';
 import { asyncApi } from './asyncapi.js';
 import { costOperations } from './cost-operations.js';
 import { conversationOperations } from './conversation-operations.js';
 import { engineOperations } from './engine-operations.js';
-import { foreignness } from './guards.js';
+import { exchangeOperation } from './exchange-operation.js';
+import { fileOperations } from './file-operations.js';
+import { foreignness } from '../own-origin.js';
+import type { HttpHost } from './host.js';
 import { openApi } from './openapi.js';
-import { securityHeaders } from './own-pages.js';
+import { securityHeaders } from './security-headers.js';
 import { addOperations, type Operation } from './operation.js';
 import { projectOperations } from './project-operations.js';
 import { tryoutOperations } from './tryout-operations.js';
 
 /** Texts of files are small; a body that is larger is a mistake. */
 const MOST_TEXT_BYTES = '1mb';
-
-/** What the HTTP side needs of the service. */
-export interface HttpHost {
-  readonly log: Logger;
-  readonly reader: Reader;
-  readonly tryouts: TryoutStore;
-  readonly project: Project;
-  readonly engines: EngineSet;
-  /** Calls that go on, by their tokens. */
-  readonly calls: ReadonlyMap<string, Call>;
-  readonly dataFolder: string;
-  readonly consoleFolder: string;
-  readonly hosts: readonly string[];
-  /** Can callers be served now? */
-  readiness(): Static<typeof ReadyAnswer>;
-  assistants(): AssistantSummary[];
-}
 
 export function makeApp(host: HttpHost): Express {
   const app = express();
@@ -68,6 +47,8 @@ export function makeApp(host: HttpHost): Express {
 
 function operationsOf(host: HttpHost): Operation[] {
   return [
+    exchangeOperation(host),
+    ...fileOperations(host),
     ...projectOperations(host),
     ...engineOperations(host),
     ...conversationOperations(host),
@@ -83,8 +64,9 @@ function serveConsole(app: Express, folder: string): void {
     [
       '/conversations',
       '/conversations/:id',
-      '/assistants',
-      '/assistants/:name',
+      '/files',
+      '/files/:kind',
+      '/files/:kind/:name',
       '/engines',
       '/tryouts',
       '/interface',

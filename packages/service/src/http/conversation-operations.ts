@@ -3,7 +3,7 @@ import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import type { Request, Response } from 'express';
 import { Type } from '@sinclair/typebox';
-import { cuesOf, replay, webVtt, type Manners } from '@verbalon/core';
+import { captionsOf, cuesOf, JOURNAL_VERSION, webVtt, type Manners } from '@verbalon/core';
 import {
   check,
   Conversation,
@@ -14,14 +14,13 @@ import {
   PageQuery,
   Replayed,
 } from '@verbalon/protocol';
-import { captionsOf } from '../database/captions.js';
 import { causeOf, isAway } from '../database/connection.js';
 import { TalkSound } from '../database/talk-sound.js';
 import { ProblemError } from '../problems.js';
-import type { HttpHost } from './app.js';
+import type { HttpHost } from './host.js';
 import { bodyOf, queryOf, type Operation } from './operation.js';
 
-export function conversationOperations({ reader }: HttpHost): Operation[] {
+export function conversationOperations({ reader, chores }: HttpHost): Operation[] {
   return [
     {
       method: 'get',
@@ -50,7 +49,9 @@ export function conversationOperations({ reader }: HttpHost): Operation[] {
       id: 'readJournal',
       summary: 'Every happening and every order, with its reason',
       answers: [{ type: 'application/json', schema: Type.Array(JournalEntry) }],
-      handle: fromStore(async (request, response) => response.json(await reader.journal(idOf(request)))),
+      handle: fromStore(async (request, response) =>
+        response.json((await reader.journal(idOf(request))).entries),
+      ),
     },
     {
       method: 'post',
@@ -61,7 +62,15 @@ export function conversationOperations({ reader }: HttpHost): Operation[] {
       answers: [{ type: 'application/json', schema: Replayed }],
       handle: fromStore(async (request, response) => {
         const manners = bodyOf(request, MannersFile);
-        response.json(replay(await reader.journal(idOf(request)), manners as Partial<Manners>));
+        const { entries, version } = await reader.journal(idOf(request));
+        response.json(
+          version === JOURNAL_VERSION
+            ? await chores.do('replay', entries, manners as Partial<Manners>)
+            : {
+                difference: `its journal was kept by an earlier version (${version}) and cannot be replayed`,
+                turns: [],
+              },
+        );
       }),
     },
     {
@@ -81,7 +90,7 @@ export function conversationOperations({ reader }: HttpHost): Operation[] {
       summary: 'Both sides’ words as WebVTT',
       answers: [{ type: 'text/vtt' }],
       handle: fromStore(async (request, response) => {
-        const sides = captionsOf(await reader.journal(idOf(request)));
+        const sides = captionsOf((await reader.journal(idOf(request))).entries);
         response.type('text/vtt').send(webVtt(sides.flatMap(({ who, words }) => cuesOf(words, who))));
       }),
     },
@@ -119,7 +128,7 @@ export function fromStore(handle: (request: Request, response: Response) => Prom
       await handle(request, response);
     } catch (error) {
       if (!isAway(error)) throw error;
-      throw new ProblemError('store-away', causeOf(error));
+      throw new ProblemError('database-away', causeOf(error));
     }
   };
 }

@@ -1,4 +1,4 @@
-/** What talks and days cost; and swaps of engines and languages in a talk that goes on. */
+/** What talks and days cost; and swaps of engines and languages during a live talk. */
 import type { Request } from 'express';
 import { Type } from '@sinclair/typebox';
 import { standingPrice, sumOf, withOther, type EngineRole, type Use } from '@verbalon/core';
@@ -12,7 +12,7 @@ import {
   type EngineCost,
 } from '@verbalon/protocol';
 import { ProblemError } from '../problems.js';
-import type { HttpHost } from './app.js';
+import type { HttpHost } from './host.js';
 import { fromStore, idOf } from './conversation-operations.js';
 import { bodyOf, queryOf, type Operation } from './operation.js';
 
@@ -67,15 +67,8 @@ export function costOperations({ reader, engines, calls }: HttpHost): Operation[
       answers: [{ type: 'application/json', schema: Type.Array(DayCost) }],
       handle: fromStore(async (request, response) => {
         const { days } = queryOf(request, DaysQuery);
-        const uses = await reader.usesSince(new Date(Date.now() - (days ?? USUAL_DAYS) * DAY_MS));
-        const byDay = new Map<string, typeof uses>();
-        for (const use of uses) {
-          const day = use.at.toISOString().slice(0, 10);
-          byDay.set(day, [...(byDay.get(day) ?? []), use]);
-        }
-        const rows = [...byDay].flatMap(([day, its]) =>
-          byEngine(its).map((one): DayCost => ({ day, ...one, standing: standingOf(one.engine, day) })),
-        );
+        const costs = await reader.dayCosts(new Date(Date.now() - (days ?? USUAL_DAYS) * DAY_MS));
+        const rows = costs.map((one): DayCost => ({ ...one, standing: standingOf(one.engine, one.day) }));
         response.json(rows);
       }),
     },
@@ -83,13 +76,12 @@ export function costOperations({ reader, engines, calls }: HttpHost): Operation[
       method: 'post',
       path: '/v1/conversations/{id}/swap',
       id: 'swapEngine',
-      summary:
-        'Another engine is to serve in a talk that goes on, from the next segment, thought or phrase on',
+      summary: 'Another engine is to serve during a live talk, from the next segment, thought or phrase on',
       body: SwapRequest,
       answers: [{ type: 'application/json', schema: SwapRequest }],
       handle: (request: Request, response) => {
         const { role, engine } = bodyOf(request, SwapRequest);
-        goingOn(request).swap(role, engine);
+        goingOn(request).session.swap(role, engine);
         response.json({ role, engine });
       },
     },
@@ -97,12 +89,12 @@ export function costOperations({ reader, engines, calls }: HttpHost): Operation[
       method: 'post',
       path: '/v1/conversations/{id}/language',
       id: 'setLanguage',
-      summary: 'She is to hear, or to answer in, another language in a talk that goes on',
+      summary: 'The assistant is to hear, or to answer in, another language during a live talk',
       body: LanguageRequest,
       answers: [{ type: 'application/json', schema: LanguageRequest }],
       handle: (request: Request, response) => {
         const wanted = bodyOf(request, LanguageRequest);
-        goingOn(request).setLanguage(wanted);
+        goingOn(request).session.setLanguage(wanted);
         response.json(wanted);
       },
     },

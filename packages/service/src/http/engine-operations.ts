@@ -1,29 +1,27 @@
 /** One engine at a time: hear a recording, say a sentence, ask a question. */
-import { createWriteStream, mkdirSync, rmSync } from 'node:fs';
-import { join } from 'node:path';
-import { randomUUID } from 'node:crypto';
-import { Transform } from 'node:stream';
-import { pipeline } from 'node:stream/promises';
-import type { Request, Response } from 'express';
+import type { Response } from 'express';
 import { Type } from '@sinclair/typebox';
-import { cuesOf, Fault, HOUSE_RATE_HZ, spokenLanguage, webVtt, writeWav } from '@verbalon/core';
+import { cuesOf, HOUSE_RATE_HZ, spokenLanguage, webVtt, writeWav, type EngineRole } from '@verbalon/core';
 import {
   AloudRequest, AskAnswer, AskRequest, CheckRequest, EngineCheck, EngineSummary, Transcript, TranscribeQuery, TranscriptionEvent, VoiceSummary,
 } from '@verbalon/protocol'; // prettier-ignore
-import type { HttpHost } from './app.js';
+import { engineSummaries, voiceSummaries } from '../engines/views.js';
+import type { Assistant } from '../project/events.js';
+import type { HttpHost } from './host.js';
 import { checkEngine } from '../engines/check.js';
 import { ask } from '../tasks/ask.js';
 import { aloud } from '../tasks/aloud.js';
 import { transcribe } from '../tasks/transcribe.js';
 import { definedOnly } from '../talk/arrival.js';
 import { abortOf, bodyOf, queryOf, tellEvents, type Operation } from './operation.js';
-
-/** The largest recording that is taken, in bytes. */
-const MOST_SOUND_BYTES = 2_000_000_000;
+import { withUpload } from './upload.js';
 
 export function engineOperations(host: HttpHost): Operation[] {
   const { project, engines } = host;
   const assistantOf = (name: string | undefined) => project.assistant(name ?? project.defaultAssistant);
+  /** The engine that was asked for, or the assistant's own. */
+  const chosen = <R extends EngineRole>(role: R, who: Assistant, engine: string | undefined) =>
+    engine === undefined ? engines.first(who)[role] : engines.of(role, engine);
   return [
     {
       method: 'get',
@@ -31,7 +29,7 @@ export function engineOperations(host: HttpHost): Operation[] {
       id: 'listEngines',
       summary: 'The engines in use, and their state',
       answers: [{ type: 'application/json', schema: Type.Array(EngineSummary) }],
-      handle: (_request, response) => response.json(engines.list()),
+      handle: (_request, response) => response.json(engineSummaries(engines)),
     },
     {
       method: 'post',
@@ -46,7 +44,7 @@ export function engineOperations(host: HttpHost): Operation[] {
         const { names } = bodyOf(request, CheckRequest);
         const checked = [];
         // One after the other: they are not to slow each other down.
-        for (const name of names ?? engines.list().map((engine) => engine.name))
+        for (const name of names ?? engines.opened.keys())
           checked.push(await checkEngine(project, engines, name));
         response.json(checked);
       },
@@ -57,7 +55,7 @@ export function engineOperations(host: HttpHost): Operation[] {
       id: 'listVoices',
       summary: 'The voices of the engines in use, and who speaks with them',
       answers: [{ type: 'application/json', schema: Type.Array(VoiceSummary) }],
-      handle: (_request, response) => response.json(engines.voices(project.list())),
+      handle: (_request, response) => response.json(voiceSummaries(engines, project.list())),
     },
     {
       method: 'post',
@@ -75,11 +73,11 @@ export function engineOperations(host: HttpHost): Operation[] {
       ],
       example: { query: { format: 'json' }, sound: 'miller-asks' },
       handle: async (request, response) => {
-        const { assistant, format } = queryOf(request, TranscribeQuery);
+        const { assistant, engine, format } = queryOf(request, TranscribeQuery);
         const who = assistantOf(assistant);
         const signal = abortOf(response);
         await withUpload(host, request, async (file) => {
-          const events = transcribe(file, who, engines.first(who).stt, signal);
+          const events = transcribe(file, who, chosen('stt', who, engine), signal);
           if (format === 'events') return tellEvents(events, response);
           for await (const event of events)
             if (event.kind === 'done') answerTranscript(event.transcript, format, response);
@@ -102,7 +100,7 @@ export function engineOperations(host: HttpHost): Operation[] {
           text,
           spokenLanguage(who.plan),
           { voice: definedOnly(voice), stay: who.file.stay ?? null, signal: abortOf(response) },
-          engine === undefined ? engines.first(who).tts : engines.of('tts', engine),
+          chosen('tts', who, engine),
         );
         response
           .set(
@@ -122,10 +120,10 @@ export function engineOperations(host: HttpHost): Operation[] {
       answers: [{ type: 'application/json', schema: AskAnswer }],
       example: { body: { text: 'Who is the warden of Saddle Hut?' } },
       handle: async (request, response) => {
-        const { text, assistant, messages, answers } = bodyOf(request, AskRequest);
+        const { text, assistant, engine, messages, answerLength } = bodyOf(request, AskRequest);
         const who = assistantOf(assistant);
-        const { llm } = engines.first(who);
-        response.json(await ask({ text, before: messages ?? [], answers }, who, llm, abortOf(response)));
+        const llm = chosen('llm', who, engine);
+        response.json(await ask({ text, before: messages ?? [], answerLength }, who, llm, abortOf(response)));
       },
     },
   ];
@@ -136,33 +134,4 @@ function answerTranscript(transcript: Transcript, format: string | undefined, re
   else if (format === 'vtt')
     response.type('text/vtt').send(webVtt(transcript.segments.flatMap(({ words }) => cuesOf(words))));
   else response.json(transcript);
-}
-
-/** The body as a file, for as long as it is needed. @throws Fault `sound-empty`, `sound-too-large` */
-async function withUpload(
-  host: HttpHost,
-  request: Request,
-  use: (file: string) => Promise<void>,
-): Promise<void> {
-  const folder = join(host.dataFolder, 'uploads');
-  mkdirSync(folder, { recursive: true });
-  const file = join(folder, randomUUID());
-  let bytes = 0;
-  const counter = new Transform({
-    transform(chunk: Buffer, _encoding, done) {
-      bytes += chunk.length;
-      done(
-        bytes > MOST_SOUND_BYTES
-          ? new Fault('sound-too-large', `more than ${MOST_SOUND_BYTES} bytes came`)
-          : null,
-        chunk,
-      );
-    },
-  });
-  try {
-    await pipeline(request, counter, createWriteStream(file));
-    await use(file);
-  } finally {
-    rmSync(file, { force: true });
-  }
 }

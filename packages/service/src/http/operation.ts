@@ -17,13 +17,15 @@ export interface Answer {
     | 'text/csv'
     | 'text/yaml'
     | 'audio/wav'
-    | 'application/x-ndjson';
+    | 'application/x-ndjson'
+    | 'multipart/form-data'
+    | 'text/event-stream';
   /** Of JSON, and of each line of NDJSON. */
   schema?: TSchema;
 }
 
 export interface Operation {
-  method: 'get' | 'post' | 'put';
+  method: 'get' | 'post' | 'put' | 'delete';
   /** As OpenAPI writes it: `/v1/conversations/{id}`. */
   path: string;
   /** A verb and what it does, unique. */
@@ -84,11 +86,20 @@ export function abortOf(response: Response): AbortSignal {
   return abort.signal;
 }
 
-/** Events as lines of JSON. What goes wrong when the answer has begun is its last line. */
-export async function tellEvents(events: AsyncIterable<object>, response: Response): Promise<void> {
-  response.type('application/x-ndjson');
-  const tell = async (event: object) => {
-    if (!response.write(`${JSON.stringify(event)}\n`) && !response.destroyed)
+/** Events as lines of JSON, or as server-sent events. What goes wrong when the answer has begun is the last of them. */
+export async function tellEvents(
+  events: AsyncIterable<{ kind: string }>,
+  response: Response,
+  form: 'lines' | 'events' = 'lines',
+): Promise<void> {
+  if (form === 'lines') response.type('application/x-ndjson');
+  else response.set({ 'content-type': 'text/event-stream', 'cache-control': 'no-store' });
+  const written = (event: { kind: string }) =>
+    form === 'lines'
+      ? `${JSON.stringify(event)}\n`
+      : `event: ${event.kind}\ndata: ${JSON.stringify(event)}\n\n`;
+  const tell = async (event: { kind: string }) => {
+    if (!response.write(written(event)) && !response.destroyed)
       await Promise.race([once(response, 'drain'), once(response, 'close')]);
   };
   try {
@@ -96,7 +107,8 @@ export async function tellEvents(events: AsyncIterable<object>, response: Respon
   } catch (error) {
     if (!response.destroyed) {
       const { code, detail } = problemFrom(error);
-      await tell({ kind: 'trouble', problem: problemOf(code, detail) });
+      const trouble = { kind: 'trouble', problem: problemOf(code, detail) };
+      await tell(trouble);
     }
   }
   response.end();

@@ -8,8 +8,8 @@ import { ProblemError } from '../problems.js';
 import { recordedSayings } from '../sound/recordings.js';
 import { csvOf } from '../tryouts/csv.js';
 import { runTryout, type TryoutEvent, type TryoutPlan } from '../tryouts/run.js';
-import type { TryoutStore } from '../tryouts/store.js';
-import type { HttpHost } from './app.js';
+import type { TryoutStore } from '../database/tryout-store.js';
+import type { HttpHost } from './host.js';
 import { fromStore, idOf } from './conversation-operations.js';
 import { abortOf, bodyOf, tellEvents, type Operation } from './operation.js';
 

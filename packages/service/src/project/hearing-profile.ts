@@ -9,6 +9,8 @@ import { ProblemError } from '../problems.js';
 import { readText } from './read-yaml.js';
 
 const DEFAULT_WEIGHT = 0.3;
+/** … of an assistant that expects nothing but to be woken. */
+const ONLY_WAKE_WEIGHT = 0.1;
 
 interface Lexicon {
   lexicon?: { '@alphabet'?: string; lexeme?: { grapheme?: string[]; phoneme?: string[] }[] };
@@ -38,13 +40,21 @@ function readLexicon(file: string): Record<string, string> {
   return found;
 }
 
+/** What callers are likely to say, and how much that weighs. */
+export type Expecting = Exclude<NonNullable<AssistantFile['expect']>, string>;
+
 /** Null for an assistant without expected phrases. @throws Fault with the path of a phrase that is wrong, ProblemError for the lexicon */
-export function hearingProfile(file: AssistantFile, lexiconFile: string | null): HearingProfile | null {
-  if (!file.expect) return null;
+export function hearingProfile(
+  { language, manners }: Pick<AssistantFile, 'language' | 'manners'>,
+  expect: Expecting | null,
+  lexiconFile: string | null,
+): HearingProfile | null {
+  const wake = Array.isArray(manners?.wake) ? manners.wake : [];
+  if ((expect?.phrases ?? wake).length === 0) return null;
   const pronunciations = lexiconFile ? readLexicon(lexiconFile) : {};
-  const weight = file.expect.weight ?? DEFAULT_WEIGHT;
-  const { slots } = file.expect;
-  const phrases = [...file.expect.phrases, ...languageOf(file.language).interjections];
+  const weight = expect?.weight ?? (expect ? DEFAULT_WEIGHT : ONLY_WAKE_WEIGHT);
+  const slots = expect?.slots;
+  const phrases = [...(expect?.phrases ?? []), ...wake, ...languageOf(language).interjections];
   const sentences = expanded({ phrases, ...(slots ? { slots } : {}) });
   const key = createHash('sha256')
     .update(JSON.stringify([sentences, weight, pronunciations]))
@@ -63,14 +73,12 @@ function expanded(expect: Expected): string[][] {
 }
 
 /** Names as they are written: those that the file lists, values of slots, and capitals inside expected phrases. */
-export function namesOf({ names, expect }: AssistantFile): string[] {
+export function namesOf(names: readonly string[], expect: Expecting | null): string[] {
   const values = Object.values(expect?.slots ?? {}).flat();
   // The first word of a phrase may have its capital for being the first.
   const inside = (expect?.phrases ?? []).flatMap(
     (phrase) => phrase.match(/(?<=[\s[(|])\p{Lu}[\p{L}']*(?:\s\p{Lu}[\p{L}']*)*/gu) ?? [],
   );
-  const all = [...(names ?? []), ...values, ...inside].filter(
-    (name) => /^\p{Lu}/u.test(name) && name !== 'I',
-  );
+  const all = [...names, ...values, ...inside].filter((name) => /^\p{Lu}/u.test(name) && name !== 'I');
   return [...new Set(all)];
 }

@@ -1,61 +1,56 @@
-/** The project folder: which assistants and engines there are. Assistants are read again when their files change. */
+/** The project folder: which assistants and engines there are. Its files are read again when they change; what was good stays in use. */
 import { existsSync, readdirSync } from 'node:fs';
-import { basename, dirname, join, resolve } from 'node:path';
-import { watch, type FSWatcher } from 'chokidar';
-import {
-  AnswerBook, ENGINE_ROLES, Fault, forbidden, spokenLanguage, languageOf, speaks, USUAL_MANNERS,
-  type EngineRole, type Manners, type Plan,
-} from '@verbalon/core'; // prettier-ignore
-import type { HearingProfile } from '@verbalon/engines';
+import { basename, join, relative, resolve } from 'node:path';
+import type { FSWatcher } from 'chokidar';
+import { AnswerBook, speaks, type EngineRole } from '@verbalon/core';
 import { AnswersFile, AssistantFile, ProjectFile, type EngineCard } from '@verbalon/protocol';
-import { checkStages, choicesOf, factsOf, isModule, nameOf, readCard } from '../engines/cards.js';
-import { ProblemError } from '../problems.js';
-import { hearingProfile, namesOf } from './hearing-profile.js';
+import { checkStages, factsOf, isModule, parseCard } from './cards.js';
+import { ProblemError, type ProblemCode } from '../problems.js';
+import { hearingProfile } from './hearing-profile.js';
+import { actingIn, assistantFaults, enginesOf, expectingOf, wakeEarsOf, whyNot } from './lineups.js';
+import { planIn, planOf } from './plan.js';
+import type { Assistant, ProjectEvents } from './events.js';
 import { parseYaml, readText, readYaml } from './read-yaml.js';
+import { watchFolder, type Changed, type FileKind } from './watching.js';
 
-export interface Assistant {
-  name: string;
-  file: AssistantFile;
-  plan: Plan;
-  profile: HearingProfile | null;
-}
-
-export interface ProjectEvents {
-  /** What is to be there before an assistant of this file is used: it throws where it cannot be had. */
-  admit: (assistant: Assistant) => Promise<void>;
-  changed: (assistant: Assistant) => void;
-  /** The last good one, if there was one, stays in use. */
-  broken: (error: ProblemError) => void;
-}
+const CODES: Record<FileKind, ProblemCode> = {
+  assistants: 'assistant-broken',
+  engines: 'engine-broken',
+  answers: 'answers-broken',
+};
 
 export class Project {
-  readonly file: ProjectFile;
+  file: ProjectFile;
+  /** The cards that can be used. */
   readonly engines = new Map<string, EngineCard>();
+  /** What of it changed and needs another start, in words. */
+  readonly restarts = new Set<string>();
+  private readonly cards = new Map<string, EngineCard>();
   private readonly books = new Map<string, AnswerBook>();
   private readonly assistants = new Map<string, Assistant>();
+  /** Engines that the file of an assistant names, though it may not be one that can be used. */
+  private readonly named = new Map<string, string[]>();
   /** Files that cannot be used as they are now, by kind and name. */
   private readonly broken = new Map<string, ProblemError>();
   private watcher: FSWatcher | null = null;
+  private readonly readSinceMs = Date.now();
   private events: ProjectEvents | null = null;
   /** Files are read one after the other. */
   private reading: Promise<unknown> = Promise.resolve();
 
   /** A file that is wrong hurts nothing but itself, unless it is project.yaml. @throws ProblemError `project-missing` or `project-broken` */
   constructor(readonly folder: string) {
-    const file = join(folder, 'project.yaml');
-    if (!existsSync(file))
+    if (!existsSync(join(folder, 'project.yaml')))
       throw new ProblemError('project-missing', `${resolve(folder)} has no project.yaml`);
-    this.file = readYaml<ProjectFile>(file, ProjectFile, 'project-broken');
-    for (const path of this.yamlFiles('engines'))
-      this.keep(keyOf('engines', path), () => this.engines.set(basename(path, '.yaml'), readCard(path)));
-    this.checkPassing();
-    for (const path of this.yamlFiles('answers'))
-      this.keep(keyOf('answers', path), () => this.readAnswers(path));
-    for (const path of this.yamlFiles('assistants'))
-      this.keep(keyOf('assistants', path), () => {
-        const assistant = this.readAssistant(basename(path, '.yaml'));
-        this.assistants.set(assistant.name, assistant);
-      });
+    this.file = this.readProject();
+    for (const kind of ['engines', 'answers', 'assistants'] as const) {
+      for (const name of this.namesOf(kind)) this.keep(`${kind}/${name}`, () => this.read(kind, name));
+      if (kind === 'engines') this.checkPassing();
+    }
+  }
+
+  private readProject(): ProjectFile {
+    return readYaml<ProjectFile>(join(this.folder, 'project.yaml'), ProjectFile, 'project-broken');
   }
 
   /** Takes what a file says; or keeps in mind what is wrong with it, and gives it back. */
@@ -71,33 +66,71 @@ export class Project {
     }
   }
 
-  /** @throws ProblemError `answers-broken` */
-  private readAnswers(path: string): void {
-    const name = basename(path, '.yaml');
-    const make = (file: AnswersFile) => new AnswerBook(file);
-    const book = parseYaml(readText(path, 'answers-broken'), path, AnswersFile, 'answers-broken', make);
-    for (const [engine, file] of this.engines) {
-      if (file.wire !== 'answers' || file.answers !== name) continue;
-      if (book.passes && file.passTo === undefined)
-        throw new ProblemError(
-          'answers-broken',
-          `${path}: it passes on to a model, and engines/${engine}.yaml names none in "passTo"`,
-        );
-    }
-    this.books.set(name, book);
+  private read(kind: FileKind, name: string): void {
+    const yaml = readText(this.fileOf(kind, name), CODES[kind]);
+    if (kind === 'engines') this.cards.set(name, this.parse(kind, name, yaml));
+    else if (kind === 'answers') this.books.set(name, this.parse(kind, name, yaml));
+    else this.assistants.set(name, this.parse(kind, name, yaml));
+  }
+
+  /** @throws ProblemError with file and line */
+  parse(kind: 'engines', name: string, yaml: string): EngineCard;
+  parse(kind: 'answers', name: string, yaml: string): AnswerBook;
+  parse(kind: 'assistants', name: string, yaml: string): Assistant;
+  parse(kind: FileKind, name: string, yaml: string): EngineCard | AnswerBook | Assistant;
+  parse(kind: FileKind, name: string, yaml: string): EngineCard | AnswerBook | Assistant {
+    const path = `${kind}/${name}.yaml`;
+    if (existsSync(this.fileOf(kind, name).replace(/\.yaml$/, '.yml')))
+      throw new ProblemError(CODES[kind], `${path}: there is also ${name}.yml; two files have one name`);
+    if (kind === 'engines') return parseCard(yaml, path);
+    if (kind === 'assistants') return this.parseAssistant(name, yaml, path);
+    const book = parseYaml(yaml, path, AnswersFile, CODES[kind], (file: AnswersFile) => new AnswerBook(file));
+    const asks = [...this.cards].find(([, card]) => card.wire === 'answers' && card.answers === name && card.passTo === undefined); // prettier-ignore
+    if (book.passes && asks)
+      throw new ProblemError(CODES[kind], `${path}: it passes on to a model, and engines/${asks[0]}.yaml names none in "passTo"`); // prettier-ignore
+    return book;
   }
 
   /** A card of authored answers whose "passTo" names no model cannot be used. */
   private checkPassing(): void {
-    for (const [name, card] of [...this.engines]) {
+    this.engines.clear();
+    for (const [name, card] of this.cards) this.engines.set(name, card);
+    for (const [name, card] of this.cards) {
       if (card.wire !== 'answers' || card.passTo === undefined) continue;
-      const other = this.engines.get(card.passTo);
-      if (other?.role === 'llm' && other.wire !== 'answers') continue;
-      const what = `"passTo" must name a model, and "${card.passTo}" is none`;
-      const problem = new ProblemError('project-broken', `${join(this.folder, 'engines', `${name}.yaml`)}: ${what}`); // prettier-ignore
+      const key = `engines/${name}`;
+      const other = this.cards.get(card.passTo);
+      const what = `${key}.yaml: "passTo" must name a model, and "${card.passTo}" is none`;
+      if (other?.role === 'llm' && other.wire !== 'answers') {
+        if (this.broken.get(key)?.detail === what) this.broken.delete(key);
+        continue;
+      }
       this.engines.delete(name);
-      this.broken.set(`engines/${name}`, problem);
+      this.broken.set(key, new ProblemError('engine-broken', what));
     }
+  }
+
+  private parseAssistant(name: string, yaml: string, path: string): Assistant {
+    return parseYaml(
+      yaml,
+      path,
+      AssistantFile,
+      CODES.assistants,
+      (one: AssistantFile) => {
+        checkStages(one, this.folder);
+        const lexicon = one.lexicon ? join(this.folder, 'assistants', one.lexicon) : null;
+        const expect = expectingOf(one, this.engines, this.books);
+        const plan = planOf(one, actingIn(one, this.engines), expect, wakeEarsOf(one, this.engines));
+        const knows = (engine: string, tag: string) => speaks(factsOf(engine, this.engines), tag);
+        const plansIn = new Map(
+          Object.keys(one.also ?? {}).map((tag) => [tag, planIn(tag, plan, one, knows)]),
+        );
+        return { name, file: one, plan, profile: hearingProfile(one, expect, lexicon), plansIn };
+      },
+      (one: AssistantFile) => {
+        this.named.set(name, enginesOf(one, this.engines));
+        return assistantFaults(one, this.engines, (role, engine) => this.whyNot(one, role, engine));
+      },
+    );
   }
 
   /** The answers file of a name, as it was last good. @throws ProblemError `answers-broken` where it never was */
@@ -110,21 +143,45 @@ export class Project {
     );
   }
 
-  /** The file of an assistant as it is on disk. @throws ProblemError `assistant-unknown` */
-  text(name: string): string {
-    const path = this.fileOf(name);
-    if (!existsSync(path)) throw this.unknown(name);
-    return readText(path, 'assistant-broken');
+  bookOf(name: string): AnswerBook | undefined {
+    return this.books.get(name);
   }
 
-  fileOf(name: string): string {
-    return join(this.folder, 'assistants', `${name}.yaml`);
+  /** Files that name this one. */
+  usersOf(kind: FileKind, name: string): string[] {
+    if (kind === 'assistants') return this.defaultAssistant === name ? ['project.yaml'] : [];
+    const cards = [...this.cards].filter(([, card]) => card.wire === 'answers' && (kind === 'answers' ? card.answers : card.passTo) === name); // prettier-ignore
+    const users = cards.map(([one]) => `engines/${one}.yaml`);
+    if (kind === 'answers') return users;
+    const assistants = [...this.named].filter(([, engines]) => engines.includes(name));
+    return [...users, ...assistants.map(([one]) => `assistants/${one}.yaml`)];
   }
 
-  /** What is wrong with this text as the file of the assistant, or null. */
-  problemIn(name: string, yaml: string): ProblemError | null {
+  /** The file as it is on disk. @throws ProblemError `file-unknown` */
+  text(kind: FileKind, name: string): string {
+    const path = this.fileOf(kind, name);
+    if (!existsSync(path)) throw this.unknown(kind, name);
+    return readText(path, CODES[kind]);
+  }
+
+  fileOf(kind: FileKind, name: string): string {
+    return join(this.folder, kind, `${name}.yaml`);
+  }
+
+  /** Names of the files of a kind, used or not. */
+  namesOf(kind: FileKind): string[] {
+    const path = join(this.folder, kind);
+    if (!existsSync(path)) return [];
+    return readdirSync(path)
+      .filter((file) => file.endsWith('.yaml'))
+      .map((file) => basename(file, '.yaml'))
+      .sort();
+  }
+
+  /** What is wrong with this text as a file of the project, or null. */
+  problemIn(kind: FileKind, name: string, yaml: string): ProblemError | null {
     try {
-      this.parse(name, yaml);
+      this.parse(kind, name, yaml);
       return null;
     } catch (error) {
       if (error instanceof ProblemError) return error;
@@ -132,64 +189,9 @@ export class Project {
     }
   }
 
-  private yamlFiles(folder: string): string[] {
-    const path = join(this.folder, folder);
-    if (!existsSync(path)) return [];
-    return readdirSync(path)
-      .filter((name) => name.endsWith('.yaml'))
-      .sort()
-      .map((name) => join(path, name));
-  }
-
-  private readAssistant(name: string): Assistant {
-    return this.parse(name, readText(this.fileOf(name), 'assistant-broken'));
-  }
-
-  /** @throws ProblemError `assistant-broken` or `engine-unknown` */
-  private parse(name: string, yaml: string): Assistant {
-    const path = join('assistants', `${name}.yaml`);
-    return parseYaml(yaml, path, AssistantFile, 'assistant-broken', (file: AssistantFile) => {
-      for (const role of ENGINE_ROLES) this.checkLineup(file, role);
-      checkStages(file, this.folder);
-      const lexicon = file.lexicon ? join(this.folder, 'assistants', file.lexicon) : null;
-      return { name, file, plan: planOf(file), profile: hearingProfile(file, lexicon) };
-    });
-  }
-
-  /** @throws Fault with the path of the engine */
-  private checkLineup(file: AssistantFile, role: EngineRole): void {
-    const isList = Array.isArray(file.lineup[role]);
-    choicesOf(file.lineup, role).forEach(({ engine }, i) => {
-      const why = this.whyNot(file, role, engine);
-      if (why !== null)
-        throw new Fault(
-          'file-broken',
-          `the lineup's ${role}: ${why}`,
-          `/lineup/${role}${isList ? `/${i}` : ''}`,
-        );
-    });
-  }
-
   /** Why this engine may not serve this assistant in this role, or null. */
   whyNot(file: AssistantFile, role: EngineRole, engine: string): string | null {
-    const card = this.engines.get(engine);
-    if (card?.role !== role) {
-      const known = [...this.engines].filter(([, one]) => one.role === role).map(([one]) => one);
-      const broken = this.broken.get(`engines/${engine}`);
-      if (!card && broken) return `the card of "${engine}" cannot be used: ${broken.detail}`;
-      const what = card ? `is of the role ${card.role}` : 'has no card in engines/';
-      return `"${engine}" ${what}; known are ${known.join(', ') || 'none'}`;
-    }
-    const standin = 'address' in card ? /^standin:([a-z0-9-]+)/.exec(card.address)?.[1] : undefined;
-    if (standin !== undefined && !this.file.standins?.some(({ name }) => name === standin))
-      return `"${engine}" is the stand-in "${standin}", and project.yaml starts none of that name`;
-    const facts = factsOf(engine, this.engines);
-    const away = forbidden(facts, file.stay);
-    if (away !== null) return away;
-    const language = role === 'stt' ? file.language : spokenLanguage(file);
-    if (speaks(facts, language)) return null;
-    const others = [...this.engines.keys()].filter((one) => this.engines.get(one)!.role === role && speaks(factsOf(one, this.engines), language)); // prettier-ignore
-    return `"${engine}" knows ${card.languages.join(', ')}, not ${language}; ${others.length > 0 ? `${others.join(', ')} would do` : 'no card of this role does: add one, or install the language'}`;
+    return whyNot(file, role, engine, this.engines, this.broken, this.file.standins ?? []);
   }
 
   get defaultAssistant(): string {
@@ -204,30 +206,115 @@ export class Project {
   assistant(name: string): Assistant {
     const assistant = this.assistants.get(name);
     if (assistant) return assistant;
-    throw this.broken.get(`assistants/${name}`) ?? this.unknown(name);
+    throw this.broken.get(`assistants/${name}`) ?? this.unknown('assistants', name);
   }
 
-  private unknown(name: string): ProblemError {
-    const known = [...this.assistants.keys()].join(', ') || 'none';
-    return new ProblemError('assistant-unknown', `"${name}" is not one of: ${known}`);
+  private unknown(kind: FileKind, name: string): ProblemError {
+    const known =
+      (kind === 'assistants' ? [...this.assistants.keys()] : this.namesOf(kind)).join(', ') || 'none';
+    const code = kind === 'assistants' ? 'assistant-unknown' : 'file-unknown';
+    return new ProblemError(code, `"${name}" is not one of: ${known}`);
   }
 
-  /** Files that cannot be used as they are now. */
-  problems(): ProblemError[] {
-    return [...this.broken.values()];
+  /** Files that cannot be used as they are now, by `KIND/NAME`. */
+  problems(): ReadonlyMap<string, ProblemError> {
+    return this.broken;
   }
 
-  /** Reads the file of an assistant now, without waiting for the watcher to notice; in use when this resolves. */
-  readAgain(name: string): Promise<void> {
-    const next = this.reading.then(() => this.readAssistantAgain(name));
+  /** Assistants whose file names this engine: those that can be talked to, or those that cannot. */
+  assistantsWith(engine: string, usable: boolean): string[] {
+    return [...this.named].filter(([name, engines]) => this.assistants.has(name) === usable && engines.includes(engine)).map(([name]) => name); // prettier-ignore
+  }
+
+  /** Reads a file now, without waiting for the watcher to notice; in use when this resolves. */
+  readAgain(changed: Changed): Promise<void> {
+    const next = this.reading.then(() => this.again(changed));
     this.reading = next.catch(() => undefined);
     return next;
   }
 
-  private async readAssistantAgain(name: string): Promise<void> {
-    let read: Assistant | undefined;
+  private async again(changed: Changed): Promise<void> {
+    const { events } = this;
+    switch (changed.what) {
+      case 'project':
+        return this.projectAgain();
+      case 'secrets':
+        return events?.secrets();
+      case 'module':
+        return this.modules().includes(changed.path) ? events?.module(changed.path) : undefined;
+      case 'lexicon': {
+        const users = this.list().filter(({ file }) => file.lexicon === basename(changed.path));
+        for (const { name } of users) await this.assistantAgain(name);
+        return;
+      }
+      case 'assistants':
+        return this.assistantAgain(changed.name);
+      case 'engines':
+        return this.engineAgain(changed.name);
+      case 'answers': {
+        const problem = this.fileAgain('answers', changed.name);
+        if (problem) events?.broken(problem);
+        const users = this.list().filter(({ file }) => file.expect === 'from answers');
+        for (const { name } of users) await this.assistantAgain(name);
+      }
+    }
+  }
+
+  /** Modules of the project that stand between the stages of an assistant, by their paths within it. */
+  private modules(): string[] {
+    const all = this.list().flatMap(({ file }) => Object.values(file.stages ?? {}));
+    return all.flatMap((stage) => (stage && isModule(stage.at) ? [relative('.', stage.at)] : []));
+  }
+
+  /** A file that is gone is forgotten, but for what was made of it: whoever uses that goes on with it. */
+  private fileAgain(kind: FileKind, name: string): ProblemError | null {
+    const key = `${kind}/${name}`;
+    if (existsSync(this.fileOf(kind, name))) return this.keep(key, () => this.read(kind, name));
+    this.broken.delete(key);
+    const users = kind === 'answers' ? this.usersOf(kind, name) : [];
+    if (users.length === 0) return null;
+    const problem = new ProblemError(CODES[kind], `${key}.yaml is gone, and ${users.join(', ')} names it`);
+    this.broken.set(key, problem);
+    return problem;
+  }
+
+  private projectAgain(): void {
+    const before = JSON.stringify(this.file.standins ?? []);
+    const problem = this.keep('project', () => (this.file = this.readProject()));
+    if (problem) return this.events?.broken(problem);
+    if (JSON.stringify(this.file.standins ?? []) === before) return;
+    const what = 'project.yaml: what it says of stand-ins';
+    this.restarts.add(what);
+    this.events?.restart(what);
+  }
+
+  private async engineAgain(name: string): Promise<void> {
+    const problem = this.fileAgain('engines', name);
+    if (problem) this.events?.broken(problem);
+    if (!existsSync(this.fileOf('engines', name))) this.cards.delete(name);
+    this.checkPassing();
+    if (!problem) await this.events?.engine(name);
+    // Answers that pass on depend on the card that names them; whoever names the engine may be usable now, or not any more.
+    const card = this.cards.get(name);
+    if (card?.wire === 'answers') this.fileAgain('answers', card.answers);
+    for (const [assistant, engines] of [...this.named])
+      if (engines.includes(name) || this.broken.has(`assistants/${assistant}`))
+        await this.assistantAgain(assistant);
+  }
+
+  private async assistantAgain(name: string): Promise<void> {
     const key = `assistants/${name}`;
-    let problem = this.keep(key, () => (read = this.readAssistant(name)));
+    if (!existsSync(this.fileOf('assistants', name))) {
+      this.assistants.delete(name);
+      this.named.delete(name);
+      this.broken.delete(key);
+      return;
+    }
+    let read: Assistant | undefined;
+    let problem = this.keep(
+      key,
+      () => (read = this.parse('assistants', name, this.text('assistants', name))),
+    );
     const { events } = this;
     const assistant = read;
     if (assistant) {
@@ -246,79 +333,10 @@ export class Project {
 
   watch(events: ProjectEvents): void {
     this.events = events;
-    const folders = ['assistants', 'answers'].map((name) => join(this.folder, name)).filter(existsSync);
-    if (folders.length === 0) return;
-    const read = (path: string) => {
-      if (!path.endsWith('.yaml')) return;
-      if (basename(dirname(path)) !== 'answers') return void this.readAgain(basename(path, '.yaml'));
-      const problem = this.keep(keyOf('answers', path), () => this.readAnswers(path));
-      if (problem) events.broken(problem);
-    };
-    this.watcher = watch(folders, {
-      ignoreInitial: true,
-      awaitWriteFinish: { stabilityThreshold: 100, pollInterval: 20 },
-    });
-    this.watcher.on('add', read).on('change', read);
-    // A folder that goes away, or too many files to watch: what was read stays in use.
-    this.watcher.on('error', () => undefined);
-  }
-
-  /**
-   * What a file that comes over HTTP may not begin to name: whoever can send it must not be able to run code.
-   * @returns what of it is new, in words; null when nothing is
-   */
-  newlyRuns(name: string, yaml: string): string | null {
-    const before = this.assistants.get(name)?.file;
-    const after = this.parse(name, yaml).file;
-    const modules = (file: AssistantFile | undefined) =>
-      Object.values(file?.stages ?? {}).flatMap((stage) => (stage && isModule(stage.at) ? [stage.at] : []));
-    const known = new Set(modules(before));
-    const fresh = modules(after).find((at) => !known.has(at));
-    if (fresh !== undefined) return `the module ${fresh}`;
-    const programs = (file: AssistantFile | undefined) =>
-      ENGINE_ROLES.flatMap((role) => (file ? choicesOf(file.lineup, role) : []))
-        .filter(
-          ({ engine, settings }) => Object.keys(settings).length > 0 && runsProgram(this.engines.get(engine)),
-        )
-        .map(nameOf);
-    const knownPrograms = new Set(programs(before));
-    const program = programs(after).find((one) => !knownPrograms.has(one));
-    return program === undefined ? null : `the program of the engine ${program}`;
+    this.watcher = watchFolder(this.folder, this.readSinceMs, (changed) => void this.readAgain(changed));
   }
 
   async close(): Promise<void> {
     await this.watcher?.close();
   }
-}
-
-const keyOf = (folder: string, path: string) => `${folder}/${basename(path, '.yaml')}`;
-
-/** Is this an engine whose settings may go into the command line of a program? */
-function runsProgram(card: EngineCard | undefined): boolean {
-  return card !== undefined && (card.wire === 'process' || ('server' in card && card.server !== undefined));
-}
-
-function planOf(file: AssistantFile): Plan {
-  const { persona, greeting, language } = file;
-  const names = (role: EngineRole) => choicesOf(file.lineup, role).map(nameOf);
-  return {
-    purpose: 'talk',
-    language,
-    persona,
-    greeting: greeting ?? '',
-    sayings: { ...languageOf(language).sayings, ...file.sayings },
-    names: namesOf(file),
-    expect: { phrases: file.expect?.phrases ?? [], slots: file.expect?.slots ?? {} },
-    written: file.written ?? true,
-    manners: mannersOf(file),
-    lineup: { stt: names('stt'), llm: names('llm'), tts: names('tts') },
-    ...(file.speaks === undefined ? {} : { speaks: file.speaks }),
-  };
-}
-
-/** The manners that the file gives, and the usual ones for the rest; who greets speaks first. */
-function mannersOf({ manners, greeting }: AssistantFile): Manners {
-  const given = Object.entries(manners ?? {}).filter(([, value]) => value !== undefined);
-  const first = greeting ? ('assistant' as const) : ('caller' as const);
-  return { ...USUAL_MANNERS, first, ...Object.fromEntries(given) };
 }

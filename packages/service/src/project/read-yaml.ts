@@ -29,6 +29,7 @@ export function readText(file: string, code: ProblemCode): string {
 
 /**
  * @param make makes of the checked value what is wanted; a Fault with a path is told at its line
+ * @param mistakes what else is wrong with a value that fits its schema: all of it is told
  * @throws ProblemError `code` with `name:line: what is wrong`, and up to 20 such things
  */
 export function parseYaml<T, U>(
@@ -37,16 +38,27 @@ export function parseYaml<T, U>(
   schema: Schema,
   code: ProblemCode,
   make: (value: T) => U,
+  mistakes: (value: T) => Fault[] = () => [],
 ): U {
   if (text.length > MOST_FILE_BYTES)
     throw new ProblemError(code, `${name}: it is larger than ${MOST_FILE_BYTES} bytes`, 1);
   const lines = new LineCounter();
   const document = parseDocument(text, { lineCounter: lines, prettyErrors: false });
   const wrong = (line: number, detail: string) => new ProblemError(code, `${name}:${line}: ${detail}`, line);
+  const many = (found: readonly Wrong[], count: number) => {
+    const all = found.map(({ path, detail }) => ({ line: lineOf(document, lines, path), detail }));
+    const [first, ...others] = all;
+    const told = others.map(({ line, detail }) => `line ${line}: ${detail}`);
+    const left = count - all.length;
+    const words = [first!.detail, ...told, ...(left > 0 ? [`and ${left} more`] : [])].join('; ');
+    return new ProblemError(code, `${name}:${first!.line}: ${words}`, first!.line, all);
+  };
   const error = document.errors[0];
-  if (error) throw wrong(lines.linePos(error.pos[0]).line, error.message);
+  if (error) throw wrong(lines.linePos(error.pos[0]).line, yamlWords(error));
   const checked = check(schema, plainOf(document, lines, wrong));
-  if (!checked.ok) throw wrong(lineOf(document, lines, checked.path), listed(document, lines, checked));
+  if (!checked.ok) throw many(checked.wrong, checked.count);
+  const found = mistakes(checked.value as T);
+  if (found.length > 0) throw many(found, found.length);
   try {
     return make(checked.value as T);
   } catch (fault) {
@@ -57,15 +69,15 @@ export function parseYaml<T, U>(
   }
 }
 
-/** The first thing that is wrong, and the others with their lines. */
-function listed(
-  document: Document,
-  lines: LineCounter,
-  { wrong: [first, ...others], count }: { wrong: Wrong[]; count: number },
-): string {
-  const told = others.map(({ path, detail }) => `line ${lineOf(document, lines, path)}: ${detail}`);
-  const left = count - told.length - 1;
-  return [first!.detail, ...told, ...(left > 0 ? [`and ${left} more`] : [])].join('; ');
+/** What the reader of YAML says, in our words where a mistake is a common one. */
+function yamlWords({ code, message }: { code: string; message: string }): string {
+  const known: Record<string, string> = {
+    TAB_AS_INDENT: 'it is indented with a tab: use spaces',
+    BAD_INDENT: 'it is indented differently from what stands beside it',
+    DUPLICATE_KEY: 'a key stands here twice',
+    MISSING_CHAR: 'something is missing here: a quote or a bracket that closes, or a space after a colon',
+  };
+  return known[code] ?? `it is not YAML here: ${message.split('\n')[0]}`;
 }
 
 /** The document's value, with its aliases filled in: known ones, and not so many that they grow without bounds. */

@@ -2,13 +2,10 @@
  * Recordings of any usual format as sound. Each is decoded in a process of its own, which is ended when it takes more memory or
  * gives nothing for longer than any good file needs: whatever a file does to its decoder, nobody else notices.
  */
-import { spawn, type ChildProcess } from 'node:child_process';
-import { existsSync } from 'node:fs';
-import { setPriority } from 'node:os';
-import { fileURLToPath } from 'node:url';
+import type { ChildProcess } from 'node:child_process';
 import pLimit from 'p-limit';
 import { Fault, type FaultCode } from '@verbalon/core';
-import { childEnvironment, EventQueue } from '@verbalon/engines';
+import { EventQueue, spawnLimited } from '@verbalon/engines';
 
 export type ToDecodeHost = { kind: 'decode'; file: string } | { kind: 'more' };
 export type FromDecodeHost =
@@ -20,16 +17,8 @@ export type FromDecodeHost =
 const MOST_AT_ONCE = 4;
 /** A piece takes no longer than this, in ms: thousands of times what one needs. */
 const PIECE_PATIENCE_MS = 5_000;
-/** Whoever talks live goes before (nice(1)). */
-const PRIORITY = 10;
-/** What the process may take, in bytes of data, and in seconds of a core. */
-const MOST_MEMORY_BYTES = 700_000_000;
-const MOST_CPU_S = 900;
 /** Pieces that are asked for ahead. */
 const AHEAD = 3;
-/** Sets the limits that the kernel holds a process to; of Debian's util-linux. */
-const PRLIMIT = '/usr/bin/prlimit';
-
 const room = pLimit(MOST_AT_ONCE);
 
 export interface DecodedSound {
@@ -69,18 +58,8 @@ class DecodeHost {
   private over = false;
 
   constructor(file: string) {
-    const host = fileURLToPath(new URL('./decode-host.js', import.meta.url));
-    const limits = [`--data=${MOST_MEMORY_BYTES}`, `--cpu=${MOST_CPU_S}`, '--core=0'];
-    const [program, args] = existsSync(PRLIMIT)
-      ? [PRLIMIT, [...limits, process.execPath, host]]
-      : [process.execPath, [host]];
-    this.child = spawn(program, args, {
-      stdio: ['ignore', 'ignore', 'ignore', 'ipc'],
-      serialization: 'advanced',
-      detached: true,
-      env: childEnvironment(),
-    });
-    if (this.child.pid !== undefined) setPriority(this.child.pid, PRIORITY);
+    this.child = spawnLimited(new URL('./decode-host.js', import.meta.url), true);
+    this.child.stderr?.resume();
     this.child.on('message', (message: FromDecodeHost) => this.hear(message));
     this.child.once('error', (error) =>
       this.fail('sound-damaged', `it cannot be decoded here: ${error.message}`),

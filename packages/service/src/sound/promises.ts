@@ -1,6 +1,6 @@
 /** What the headers of packed sound promise, so that a file that was cut short is noticed. */
 import { closeSync, openSync, readSync, statSync } from 'node:fs';
-import type { PackedFormat } from './decoders.js';
+import type { PackedFormat } from '@verbalon/engines/decoding';
 
 /** How many samples the file says that it has; null where it does not. */
 export function promisedSamples(format: PackedFormat, head: Uint8Array): number | null {

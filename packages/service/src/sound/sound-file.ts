@@ -5,13 +5,7 @@
 import { createReadStream, readSync, statSync, openSync, closeSync } from 'node:fs';
 import { Fault, mixDown, wavLayout } from '@verbalon/core';
 import { oggIsComplete, promisedSamples } from './promises.js';
-import {
-  openDecoder,
-  webmPackets,
-  type ChunkDecoder,
-  type DecodedPiece,
-  type PackedFormat,
-} from './decoders.js';
+import { formatOf, openDecoder, webmPackets, type ChunkDecoder, type DecodedPiece, type PackedFormat } from '@verbalon/engines/decoding'; // prettier-ignore
 
 /** Enough for every header that is looked at: pictures in an MP3's tags are skipped by its decoder. */
 const HEAD_BYTES = 65_536;
@@ -27,20 +21,6 @@ export interface SoundPiece {
   rateHz: number;
   /** How much of the file has been read, 0 to 1. */
   share: number;
-}
-
-export type SoundFormat = 'wav' | PackedFormat;
-
-/** What these first bytes are. @throws Fault `sound-empty`, `sound-format-unknown` */
-export function formatOf(head: Uint8Array): SoundFormat {
-  if (head.length === 0) throw new Fault('sound-empty', 'it has no bytes');
-  const text = Buffer.from(head.subarray(0, 64)).toString('latin1');
-  if (text.startsWith('RIFF')) return 'wav';
-  if (text.startsWith('fLaC')) return 'flac';
-  if (text.startsWith('OggS')) return text.includes('OpusHead') ? 'opus' : 'vorbis';
-  if (text.startsWith('\x1aE\xdf\xa3')) return 'webm';
-  if (text.startsWith('ID3') || (head[0] === 0xff && (head[1]! & 0xe6) >= 0xe2)) return 'mp3';
-  throw new Fault('sound-format-unknown', `it begins with ${JSON.stringify(text.slice(0, 8))}`);
 }
 
 /**
@@ -91,7 +71,10 @@ async function* decodedPieces(
   const seen = { samples: 0, rateHz: 0, errors: [] as string[], promised: promisedSamples(format, head) };
   const source =
     format === 'webm'
-      ? webmPackets(file, (samples) => (seen.promised = samples))
+      ? shares(
+          webmPackets(file, (samples) => (seen.promised = samples)),
+          size,
+        )
       : chunks(file, await openDecoder(format));
   for await (const { piece, share } of source) {
     seen.samples += piece.samplesDecoded;
@@ -107,6 +90,17 @@ async function* decodedPieces(
       yield { samples: mixDown(piece.channelData), rateHz: piece.sampleRate, share };
   }
   checkWhole(file, format, seen);
+}
+
+async function* shares(
+  packets: AsyncIterable<{ piece: DecodedPiece; bytes: number }>,
+  size: number,
+): AsyncIterable<{ piece: DecodedPiece; share: number }> {
+  let read = 0;
+  for await (const { piece, bytes } of packets) {
+    read += bytes;
+    yield { piece, share: Math.min(1, read / size) };
+  }
 }
 
 function checkWhole(

@@ -6,7 +6,7 @@ import { Type, type Static } from '@sinclair/typebox';
 import type { Entry, HeardWord } from '@verbalon/core';
 import { check, HeardWord as HeardWordSchema, type AssistantFile } from '@verbalon/protocol';
 import type { Logger } from 'pino';
-import { isModule } from '../engines/cards.js';
+import { isModule } from '../project/cards.js';
 import { insideOf } from '../project/inside.js';
 import type { StageWorkers } from './workers.js';
 
@@ -23,7 +23,7 @@ const Passed = Type.Object({
   messages: Type.Optional(
     Type.Array(
       Type.Object({
-        role: Type.Union([Type.Literal('caller'), Type.Literal('assistant')]),
+        role: Type.Union([Type.Literal('caller'), Type.Literal('assistant'), Type.Literal('result')]),
         text: Type.String({ maxLength: 20_000 }),
       }),
       { maxItems: 2_000 },
@@ -57,7 +57,9 @@ export class OwnStages {
   }
 
   async asked(messages: Entry[]): Promise<Entry[]> {
-    return (await this.pass('asked', { messages }))?.messages ?? messages;
+    const given = await this.pass('asked', { messages });
+    // What belongs to calls of functions is passed through as it is.
+    return (given?.messages as Entry[] | undefined) ?? messages;
   }
 
   /** An empty text is not spoken. */

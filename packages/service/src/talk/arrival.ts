@@ -1,5 +1,5 @@
 /** What comes from a line, read and checked: messages, and the wishes with which a caller arrives. */
-import type { Plan } from '@verbalon/core';
+import { primaryOf, type Plan } from '@verbalon/core';
 import {
   callerMessages,
   check,
@@ -8,6 +8,7 @@ import {
   type CallerMessageOf,
 } from '@verbalon/protocol';
 import { ProblemError } from '../problems.js';
+import type { Assistant } from '../project/events.js';
 
 /** @throws ProblemError `message-malformed` */
 export function readMessage(data: Buffer): CallerMessage {
@@ -28,17 +29,26 @@ export function readMessage(data: Buffer): CallerMessage {
 }
 
 /** The assistant's plan, as the line wants it. */
-export function planFor(plan: Plan, { purpose, echo, floor, language }: CallerMessageOf<'arrive'>): Plan {
-  const own = plan.language.split('-')[0];
+export function planFor(
+  { plan: usual, plansIn }: Pick<Assistant, 'plan' | 'plansIn'>,
+  { purpose, echo, floor, language }: CallerMessageOf<'arrive'>,
+): Plan {
+  const plan = plansIn.get(primaryOf(language ?? '')) ?? usual;
   const manners = {
     ...plan.manners,
     ...(floor ? { floor } : {}),
     ...(echo === 'loud' ? { interrupt: 'key' as const } : {}),
   };
   // A region of the assistant's own language is taken over; another language cannot be.
-  const spoken = language?.toLowerCase().split('-')[0] === own ? language! : plan.language;
+  const spoken = language && primaryOf(language) === primaryOf(plan.language) ? language : plan.language;
   if (purpose !== 'listen') return { ...plan, manners, language: spoken };
   return { ...plan, purpose, greeting: '', language: spoken, manners: { ...manners, interrupt: 'voice' } };
+}
+
+/** What wakes it, as its line is told: phrases only in the language in which something listens for them. */
+export function wakesBy({ manners: { wake }, wakeEars }: Plan): 'voice' | 'tap' | string[] {
+  if (typeof wake === 'string') return wake;
+  return wakeEars === undefined ? 'tap' : [...wake];
 }
 
 export function definedOnly(voice: {

@@ -3,9 +3,12 @@
  * what it has missed. It belongs to one connection at a time.
  */
 import { randomBytes } from 'node:crypto';
-import { Outbox, RESUME_MS, type Item, type ServiceMessage } from '@verbalon/protocol';
-import type { EngineRole } from '@verbalon/core';
-import type { Talk } from './talk.js';
+import { Outbox, RESUME_MS, writeFrame, type Item, type ServiceMessage } from '@verbalon/protocol';
+import { inWords, type Leaving } from '@verbalon/core';
+import { PROBLEMS } from '../problems.js';
+import type { LinePort } from './line-port.js';
+import type { PacedFrame } from './pacer.js';
+import type { Session } from './session.js';
 
 /** What a call needs of the connection that it is at. */
 export interface CallLine {
@@ -16,7 +19,7 @@ export interface CallLine {
   hungUp(): void;
 }
 
-export class Call {
+export class Call implements LinePort {
   readonly token = randomBytes(18).toString('base64url');
   /** Items that have come from the line. */
   received = 0;
@@ -31,31 +34,29 @@ export class Call {
     readonly conversation: string,
     readonly rateHz: number,
     line: CallLine,
-    private readonly makeTalk: (call: Call) => Talk,
+    private readonly openSession: (call: Call) => Session,
     private readonly ended: (why: string) => void,
   ) {
     this.line = line;
   }
 
-  talk!: Talk;
+  session!: Session;
 
   begin(admitted: (token: string) => ServiceMessage): void {
-    this.talk = this.makeTalk(this);
+    this.session = this.openSession(this);
     this.send(admitted(this.token));
-    this.talk.begin();
+    this.session.begin();
   }
-
-  /** Another engine is to serve from the next segment, thought or phrase on. @throws ProblemError */
-  swap!: (role: EngineRole, engine: string) => void;
-
-  /** She hears, or speaks, another language from the next segment, thought and phrase on. @throws ProblemError */
-  setLanguage!: (wanted: { hears?: string; speaks?: string }) => void;
 
   send(message: ServiceMessage): void {
     this.put(JSON.stringify(message));
   }
 
-  put(item: Item): void {
+  play({ speech, firstSample, samples, last }: PacedFrame): void {
+    this.put(writeFrame({ from: 'assistant', epoch: speech, firstSample, last, samples }));
+  }
+
+  private put(item: Item): void {
     this.outbox.put(item);
     this.line?.write(item);
   }
@@ -79,29 +80,28 @@ export class Call {
   lost(line: CallLine): void {
     if (this.line !== line || this.isOver) return;
     this.line = null;
-    this.waiting = setTimeout(
-      () => this.over(`the line was lost and did not come back in ${RESUME_MS / 1000} s`),
-      RESUME_MS,
-    );
+    this.waiting = setTimeout(() => this.over('lost'), RESUME_MS);
   }
 
-  hangUp(why: string): void {
-    this.over(why);
+  /** The session is over: it is told what it came upon, if it failed, and the line is closed. */
+  close(why: string, failed: boolean): void {
+    const { title, remedy } = PROBLEMS.internal;
+    const detail = 'the talk ends here; it is stored';
+    if (failed) this.send({ kind: 'trouble', atMs: 0, code: 'internal', title, detail, remedy, fatal: true });
+    this.end(why, failed ? 'failed' : 'goodbye');
     this.line?.hungUp();
   }
 
-  /** The talk cannot go on: what it came upon is told, and the line is closed. */
-  fail(problem: Extract<ServiceMessage, { kind: 'trouble' }>): void {
-    this.send(problem);
-    this.over(problem.title);
-    this.line?.hungUp();
+  /** The caller has left, one way or another. */
+  over(how: Leaving): void {
+    this.end(inWords({ kind: 'left', how }), how);
   }
 
-  over(why: string): void {
+  private end(why: string, how: Leaving): void {
     if (this.isOver) return;
     this.isOver = true;
     if (this.waiting) clearTimeout(this.waiting);
-    this.talk.end(why);
+    this.session.end(how);
     this.ended(why);
   }
 }

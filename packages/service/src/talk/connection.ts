@@ -1,18 +1,19 @@
 /** One line on the talk socket: checks what comes in, bounds what goes out, and holds the talk of its caller. */
 import { randomUUID } from 'node:crypto';
 import type { WebSocket } from 'ws';
-import { spokenLanguage } from '@verbalon/core';
+import { spokenLanguage, type Leaving } from '@verbalon/core';
 import {
   FrameFault, MOST_FRAME_BYTES, readFrame, type CallerMessageOf, type Item, type ServiceMessage,
 } from '@verbalon/protocol'; // prettier-ignore
 import type { Keeper } from '../database/keeper.js';
+import { lineupStates } from '../engines/views.js';
 import { ProblemError, PROBLEMS, type ProblemCode } from '../problems.js';
-import type { Assistant } from '../project/project.js';
-import { planFor, readMessage } from './arrival.js';
+import type { Assistant } from '../project/events.js';
+import { planFor, readMessage, wakesBy } from './arrival.js';
 import type { Admission } from './admission.js';
 import { MOST_AHEAD_MS } from './axis.js';
 import { Call, type CallLine } from './call.js';
-import { openTalk, type TalkHost } from './open-talk.js';
+import { openSession, type TalkHost } from './open-session.js';
 
 const ARRIVE_PATIENCE_MS = 10_000;
 /** A connection that answers no ping for this long is lost, in ms. */
@@ -51,6 +52,7 @@ export class Connection implements CallLine {
   private allowance = MOST_MESSAGES_A_SECOND;
   private countedAt = performance.now();
   private answersPings = true;
+  private isRecording = false;
   private readonly pings: NodeJS.Timeout;
   private readonly patience: NodeJS.Timeout;
 
@@ -116,10 +118,10 @@ export class Connection implements CallLine {
     if (data.byteLength > MOST_FRAME_BYTES) throw this.tooLarge(data);
     const message = readMessage(data);
     if (message.kind === 'arrive') return this.arrive(message);
-    const { talk } = this.arrived(message.kind);
+    const { session } = this.arrived(message.kind);
     switch (message.kind) {
       case 'typed':
-        return talk.happen({
+        return session.happen({
           kind: 'typed',
           text: message.text
             .toWellFormed()
@@ -127,25 +129,25 @@ export class Connection implements CallLine {
             .trim(),
         });
       case 'press':
-        return talk.key('pressed', message.capture);
+        return session.key('pressed', message.capture);
       case 'ducked':
-        return talk.key('ducked', message.capture);
+        return session.key('ducked', message.capture);
       case 'release':
-        return talk.key('released', message.capture);
+        return session.key('released', message.capture);
       case 'floor':
-        return talk.happen({ kind: 'floorSet', floor: message.floor });
+        return session.happen({ kind: 'floorSet', floor: message.floor });
       case 'hush':
-        return talk.happen({ kind: 'hushAsked' });
+        return session.happen({ kind: 'hushAsked' });
       case 'fresh':
-        return talk.happen({ kind: 'freshAsked' });
+        return session.happen({ kind: 'freshAsked' });
       case 'played':
-        return talk.played(message.speech, message.sample, message.capture, message.flushed ?? false);
+        return session.played(message.speech, message.sample, message.capture, message.flushed ?? false);
       case 'swap':
-        return this.call!.swap(message.role, message.engine);
+        return session.swap(message.role, message.engine);
       case 'language':
-        return this.call!.setLanguage(message);
+        return session.setLanguage(message);
       case 'leave':
-        this.over('the caller said goodbye to the line');
+        this.over(this.isRecording ? 'recordingOver' : 'goodbye');
         return this.socket.close(CLOSE.normal, 'goodbye');
     }
   }
@@ -153,10 +155,11 @@ export class Connection implements CallLine {
   private frame(data: Buffer): void {
     if (this.closed) return;
     if (data.byteLength > MOST_FRAME_BYTES) throw this.tooLarge(data);
-    const { talk } = this.arrived('a binary frame');
+    const { session } = this.arrived('a binary frame');
     const frame = readFrame(data);
     if (frame.from !== 'caller') throw new FrameFault('a line sends frames of kind 1 only');
-    if (this.keepsPace(frame.firstSample + frame.samples.length)) talk.hear(frame.firstSample, frame.samples);
+    if (this.keepsPace(frame.firstSample + frame.samples.length))
+      session.hear(frame.firstSample, frame.samples);
   }
 
   private keepsPace(captured: number): boolean {
@@ -192,14 +195,15 @@ export class Connection implements CallLine {
     if (full !== null) return this.refuse('service-full', full, CLOSE.tryAgainLater);
     const assistant = this.host.assistant(message.assistant);
     clearTimeout(this.patience);
-    const plan = planFor(assistant.plan, message);
+    const plan = planFor(assistant, message);
     const conversation = randomUUID();
     const recorded = assistant.file.recorded ?? false;
     const { keeper, serviceId, log, calls } = this.host;
     const { name } = assistant;
     keeper.conversation({ id: conversation, service: serviceId, assistant: name, line: message.line, recorded, stay: assistant.file.stay ?? null, startedAt: new Date() }); // prettier-ignore
-    const makeTalk = (call: Call) => openTalk(this.host, call, assistant, plan, message.echo !== 'none');
-    const call = new Call(conversation, message.audio.rateHz, this, makeTalk, (why) => {
+    const open = (call: Call) => openSession(this.host, call, assistant, plan, message);
+    this.isRecording = message.line === 'recording';
+    const call = new Call(conversation, message.audio.rateHz, this, open, (why) => {
       calls.delete(call.token);
       keeper.ending(conversation, why);
       log.info({ conversation, why }, 'a caller has left');
@@ -214,12 +218,13 @@ export class Connection implements CallLine {
       assistant: name,
       recorded,
       audio: message.audio,
-      lineup: this.host.engines.states(assistant),
+      lineup: lineupStates(this.host.engines, assistant),
       hears: plan.language,
       speaks: spokenLanguage(plan),
       floor: plan.manners.floor,
       interrupt: plan.manners.interrupt,
-      prompt: assistant.file.prompt ?? '',
+      wake: wakesBy(plan),
+      hint: assistant.file.hint ?? '',
       token,
     }));
   }
@@ -227,7 +232,7 @@ export class Connection implements CallLine {
   /** A line that was lost, or another window, goes on with its talk. */
   private comeBack({ token, received }: { token: string; received: number }): void {
     const call = this.host.calls.get(token);
-    // What the line kept meanwhile comes at once.
+    // What the line kept in the meantime comes at once.
     this.allowance = MOST_MESSAGES_ON_RETURN;
     if (!call?.resume(this, received))
       return this.refuse(
@@ -258,7 +263,7 @@ export class Connection implements CallLine {
     if (this.socket.readyState !== this.socket.OPEN) return;
     if (this.socket.bufferedAmount > MOST_UNREAD_BYTES) {
       this.host.log.warn({ conversation: this.call?.conversation }, PROBLEMS['line-not-reading'].title);
-      this.over('the line did not read');
+      this.over('notReading');
       // Nothing more would be read: a closing handshake would wait in the same queue.
       return this.socket.terminate();
     }
@@ -279,7 +284,7 @@ export class Connection implements CallLine {
   private refuse(code: ProblemCode, detail: string, close: number): void {
     if (this.closed) return;
     const { title, remedy } = PROBLEMS[code];
-    this.over(title);
+    this.over(code === 'service-stopping' ? 'stopped' : 'refused');
     this.send({ kind: 'trouble', atMs: 0, code, title, detail, remedy, fatal: true });
     this.socket.close(close, code);
   }
@@ -288,16 +293,16 @@ export class Connection implements CallLine {
   private closedBy(code: number): void {
     clearInterval(this.pings);
     if (this.closed) return;
-    if (code !== CLOSE.abnormal) return this.over('the line was closed');
+    if (code !== CLOSE.abnormal) return this.over('closed');
     this.closed = true;
     clearTimeout(this.patience);
     this.call?.lost(this);
   }
 
-  private over(why: string): void {
+  private over(how: Leaving): void {
     if (this.closed) return;
     this.closed = true;
     clearTimeout(this.patience);
-    this.call?.over(why);
+    this.call?.over(how);
   }
 }

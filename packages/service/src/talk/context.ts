@@ -2,7 +2,7 @@
 import type { Plan, Stay, Unstamped } from '@verbalon/core';
 import { EngineFault, type HearingProfile, type TtsRequest } from '@verbalon/engines';
 import type { Logger } from 'pino';
-import type { Engines } from '../engines/engine-set.js';
+import type { Engines } from '../engines/registry.js';
 import type { OwnStages } from '../stages/own-stages.js';
 import type { PhraseStore } from './phrase-store.js';
 import type { Spending } from './spending.js';
@@ -12,6 +12,8 @@ export interface TalkContext {
   readonly plan: Plan;
   /** What was promised of where its words and sound go. */
   readonly stay: Stay | null;
+  /** Who talks, as far as the line says. */
+  readonly caller?: Readonly<Record<string, unknown>> | undefined;
   readonly engines: Engines;
   readonly profile: HearingProfile | null;
   readonly voice: TtsRequest['voice'];

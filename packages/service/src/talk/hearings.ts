@@ -25,13 +25,15 @@ export class Hearings {
     private readonly sound: CallerSound,
   ) {}
 
-  open({ recognition, engine, alone, language, fromMs, toMs }: OrderOf<'openRecognition'>): void {
+  open({ recognition, engine, alone, language, fromMs, toMs, phrases }: OrderOf<'openRecognition'>): void {
     const { id, profile, engines, stay } = this.talk;
     const abort = new AbortController();
     this.used.add(engine);
+    const sentAgain = (audioMs: number) =>
+      this.talk.spending.add('stt', engine, { audioMs, requests: 1 }, null);
     const stream = engines
       .of('stt', engine)
-      .open({ language, profile, talk: id, alone, stay, signal: abort.signal });
+      .open({ language, profile, talk: id, alone, stay, signal: abort.signal, sentAgain, ...(phrases ? { phrases } : {}) }); // prettier-ignore
     const before = this.sound.between(fromMs, toMs);
     const hearing = { engine, stream, abort, closed: false, count: before.length, spent: false };
     this.running.set(recognition, hearing);

@@ -2,7 +2,7 @@
 import type { IncomingMessage, Server } from 'node:http';
 import type { Socket } from 'node:net';
 import { WebSocketServer } from 'ws';
-import { foreignness } from '../http/guards.js';
+import { foreignness } from '../own-origin.js';
 import { problemOf } from '../problems.js';
 import { Connection, type Host } from './connection.js';
 
@@ -32,7 +32,7 @@ export class Lines {
 
   stop(): void {
     for (const connection of this.connections) connection.stop();
-    for (const call of this.host.calls.values()) call.over('the service was stopped');
+    for (const call of this.host.calls.values()) call.over('stopped');
     this.sockets.close();
   }
 

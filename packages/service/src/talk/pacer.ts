@@ -3,6 +3,8 @@
  * was played, so that a hush never queues behind sound.
  */
 
+import type { SessionClock } from './clock.js';
+
 const AHEAD_MS = 600;
 const FRAME_MS = 20;
 
@@ -30,11 +32,11 @@ export class Pacer {
   private sent = 0;
   private played = 0;
   private playedAtMs = 0;
-  private timer: NodeJS.Timeout | null = null;
+  private stopTimer: (() => void) | null = null;
 
   constructor(
     private readonly rateHz: number,
-    private readonly clock: () => number,
+    private readonly clock: SessionClock,
     private readonly send: (frame: PacedFrame) => void,
   ) {}
 
@@ -43,13 +45,13 @@ export class Pacer {
     if (this.queue.every((item) => item.lastSent)) {
       // Nothing is on its way: what was sent has been played, or will be while this is prepared.
       this.played = this.sent;
-      this.playedAtMs = this.clock();
+      this.playedAtMs = this.clock.nowMs();
       this.queue = [];
     }
     const last = this.queue.at(-1);
     const before = last ? last.before + last.length : this.sent;
     this.queue.push({ speech, parts: [], length: 0, complete: false, sent: 0, lastSent: false, before });
-    this.timer ??= setInterval(() => this.pump(), FRAME_MS);
+    this.stopTimer ??= this.clock.every(FRAME_MS, () => this.pump());
   }
 
   add(speech: number, samples: Int16Array, complete: boolean): void {
@@ -78,7 +80,7 @@ export class Pacer {
     const item = this.queue.find((one) => one.speech === speech);
     if (!item) return;
     this.played = Math.max(this.played, item.before + sample);
-    this.playedAtMs = this.clock();
+    this.playedAtMs = this.clock.nowMs();
     if (item.complete && sample >= item.length) this.queue = this.queue.slice(this.queue.indexOf(item) + 1);
     this.pump();
   }
@@ -87,22 +89,21 @@ export class Pacer {
   stop(): void {
     this.queue = [];
     this.played = this.sent;
-    if (this.timer) clearInterval(this.timer);
-    this.timer = null;
+    this.stopTimer?.();
+    this.stopTimer = null;
   }
 
   private pump(): void {
-    const since = ((this.clock() - this.playedAtMs) * this.rateHz) / 1000;
+    const since = ((this.clock.nowMs() - this.playedAtMs) * this.rateHz) / 1000;
     const limit = Math.min(this.sent, this.played + since) + (AHEAD_MS * this.rateHz) / 1000;
     for (const item of this.queue) {
       while (this.sent < limit && item.sent < item.length) this.sendFrame(item);
       if (item.complete && item.sent === item.length && !item.lastSent) this.sendFrame(item);
       if (!item.lastSent) break;
     }
-    if (this.queue.every((item) => item.lastSent) && this.timer) {
-      clearInterval(this.timer);
-      this.timer = null;
-    }
+    if (!this.queue.every((item) => item.lastSent)) return;
+    this.stopTimer?.();
+    this.stopTimer = null;
   }
 
   private sendFrame(item: Item): void {

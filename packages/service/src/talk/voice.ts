@@ -1,6 +1,6 @@
 /** The assistant's voice as an engine has it. */
 import type { TtsRequest } from '@verbalon/engines';
-import type { Engines } from '../engines/engine-set.js';
+import type { Engines } from '../engines/registry.js';
 
 /** What the lineup gives the engine, else the assistant's own; where it has none of that name, its own first one. */
 export function voiceFor(

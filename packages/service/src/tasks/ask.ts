@@ -1,21 +1,21 @@
 /** One question to an assistant's model, as text. */
-import { addEntry, spokenLanguage, type AnswerLength, type Entry } from '@verbalon/core';
+import { addEntry, spokenLanguage, type AnswerLength, type Entry, type Role } from '@verbalon/core';
 import type { LlmEngine } from '@verbalon/engines';
 import type { AskAnswer } from '@verbalon/protocol';
 import { randomUUID } from 'node:crypto';
-import type { Assistant } from '../project/project.js';
+import type { Assistant } from '../project/events.js';
 import { wholeAnswer } from './whole.js';
 
 export interface Question {
   text: string;
   /** What was said before. */
-  before: readonly Entry[];
-  answers?: AnswerLength | undefined;
+  before: readonly { role: Role; text: string }[];
+  answerLength?: AnswerLength | undefined;
 }
 
 /** @throws EngineFault */
 export async function ask(
-  { text, before, answers }: Question,
+  { text, before, answerLength }: Question,
   { name, plan, file }: Assistant,
   llm: LlmEngine,
   signal: AbortSignal,
@@ -25,16 +25,17 @@ export async function ask(
     'caller',
     text,
   );
-  const { firstMs, endMs, ...written } = await wholeAnswer(llm, {
+  const request = {
     persona: plan.persona,
-    messages,
-    answers: answers ?? plan.manners.answers,
+    answerLength: answerLength ?? plan.manners.answerLength,
     language: spokenLanguage(plan),
     talk: `question-${randomUUID()}`,
+    turn: 1,
     alone: true,
     stay: file.stay ?? null,
     signal,
-  });
+  };
+  const { firstMs, endMs, ...written } = await wholeAnswer(llm, { ...request, messages });
   const ms = (value: number) => Math.round(value * 10) / 10;
   return {
     assistant: name,

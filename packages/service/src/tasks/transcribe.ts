@@ -1,11 +1,11 @@
 /** One recording through an assistant's ears, as fast as they can; memory stays bounded however long it is. */
 import { randomUUID } from 'node:crypto';
 import {
-  HOUSE_RATE_HZ, languageOf, msOfSamples, Segmenter, type HeardWord, type SoundSegment,
+  HOUSE_RATE_HZ, msOfSamples, Segmenter, writtenWords, type HeardWord, type SoundSegment,
 } from '@verbalon/core'; // prettier-ignore
 import type { SttEngine } from '@verbalon/engines';
 import type { TranscribedSegment, TranscriptionEvent } from '@verbalon/protocol';
-import type { Assistant } from '../project/project.js';
+import type { Assistant } from '../project/events.js';
 import { decodedSound } from '../sound/decoding.js';
 
 /** Stretches with a shorter pause between them are written as one, in ms. */
@@ -112,8 +112,8 @@ class Writer {
     const heard = this.waiting;
     this.waiting = [];
     if (heard.length === 0) return;
-    const { language, names, written } = this.assistant.plan;
-    const words = written ? languageOf(language).written(heard, { names, begins: true, ends: true }) : heard;
+    const { plan } = this.assistant;
+    const words = plan.written ? writtenWords(plan, heard, true, true) : heard;
     const text = (all: readonly HeardWord[]) => all.map(({ word }) => word).join(' ');
     const segment = {
       fromMs: heard[0]!.fromMs,

@@ -7,8 +7,8 @@ import {
 } from '@verbalon/core'; // prettier-ignore
 import type { Asked, LlmEngine, SttEngine, TtsEngine } from '@verbalon/engines';
 import type { TriedEngine, TriedItem, Tryout } from '@verbalon/protocol';
-import type { EngineSet } from '../engines/engine-set.js';
-import type { Assistant } from '../project/project.js';
+import type { EngineRegistry } from '../engines/registry.js';
+import type { Assistant } from '../project/events.js';
 import type { Saying } from '../sound/recordings.js';
 import { wholeAnswer, wholeSound } from '../tasks/whole.js';
 
@@ -46,7 +46,7 @@ const NOTHING: Omit<TriedItem, 'item' | 'group' | 'given'> = {
 
 export async function* runTryout(
   plan: TryoutPlan,
-  engines: EngineSet,
+  engines: EngineRegistry,
   signal: AbortSignal,
 ): AsyncIterable<TryoutEvent> {
   const tried: TriedEngine[] = [];
@@ -73,14 +73,18 @@ export async function* runTryout(
   };
 }
 
-async function prepare({ role, assistant }: TryoutPlan, engines: EngineSet, name: string): Promise<void> {
+async function prepare(
+  { role, assistant }: TryoutPlan,
+  engines: EngineRegistry,
+  name: string,
+): Promise<void> {
   if (role === 'stt') await engines.prepareEars(assistant, name).catch(() => undefined);
   await engines.warm(name).catch(() => undefined);
 }
 
 async function* itemsOf(
   { role, assistant, stay, sayings, texts }: TryoutPlan,
-  engines: EngineSet,
+  engines: EngineRegistry,
   name: string,
   signal: AbortSignal,
 ): AsyncIterable<TriedItem> {
@@ -208,7 +212,7 @@ async function ask(
   const { firstMs, endMs, pieces, used, ...written } = await wholeAnswer(llm, {
     persona: plan.persona,
     messages: [{ role: 'caller', text }],
-    answers: plan.manners.answers,
+    answerLength: plan.manners.answerLength,
     language: spokenLanguage(plan),
     talk: `tryout-${randomUUID()}`,
     ...asked,
@@ -252,7 +256,7 @@ async function speak(
   };
 }
 
-function summary(engine: string, engines: EngineSet, items: TriedItem[]): TriedEngine {
+function summary(engine: string, engines: EngineRegistry, items: TriedItem[]): TriedEngine {
   const good = items.filter(({ problem }) => problem === null);
   const errorsOf = (some: readonly TriedItem[]) => {
     const all = some.flatMap(({ errors }) => errors ?? []);

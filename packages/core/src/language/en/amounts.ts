@@ -1,6 +1,6 @@
 /** Money, measures, decimals, percentages, and plain numbers. */
 import { grouped, ordinalText, readNumber, unitOf } from './numbers.js';
-import type { Rule } from './rules.js';
+import type { Rule } from '../writing.js';
 
 const CURRENCIES = new Map([
   ['euro', '€'],

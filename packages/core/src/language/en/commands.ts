@@ -1,5 +1,5 @@
 /** Short sayings that are about the talk itself, in English. */
-import type { SpokenCommand } from '../language.js';
+import type { SpokenCommand } from '../contract.js';
 
 const any = (...phrases: string[]) => `(?:${phrases.join('|')})`;
 

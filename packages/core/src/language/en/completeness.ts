@@ -1,5 +1,6 @@
 /** How complete English words are: could the caller have finished here? */
-import type { Completeness } from '../language.js';
+import type { Sign } from '../../vocabulary/grounds.js';
+import type { Completeness } from '../contract.js';
 
 const set = (words: string) => new Set(words.split(/\s+/));
 
@@ -78,30 +79,33 @@ export function englishCompleteness(
   const said = words.filter((word, i) => !FILLERS.has(word) || i === words.length - 1);
   const last = said.at(-1) ?? '';
   const before = said.at(-2) ?? '';
-  const quoted = (score: number, what = last): Completeness => ({ score, because: `it ends with "${what}"` });
-  if (said.length === 0) return { score: 0, because: 'there are no words yet' };
-  if (FILLERS.has(last)) return { score: -0.9, because: `it ends with the filler "${last}"` };
+  const endsIn = (score: number, words = last): Completeness => ({
+    score,
+    sign: { sign: 'endsWith', words },
+  });
+  if (said.length === 0) return { score: 0, sign: { sign: 'noWords' } };
+  if (FILLERS.has(last)) return { score: -0.9, sign: { sign: 'endsWithFiller', word: last } };
   const name = brokenName(said, names);
-  if (name !== null) return { score: -0.95, because: `"${name}" is not a whole name` };
+  if (name !== null) return { score: -0.95, sign: { sign: 'nameBegun', words: name } };
   const answer = answerTo(asked, said);
-  if (answer !== null) return { score: 0.9, because: answer };
+  if (answer !== null) return { score: 0.9, sign: answer };
   if (said.length > 1 && CORRECTIONS.has(last) && !ASKING.has(before))
-    return { score: -0.8, because: `it takes something back ("${last}")` };
+    return { score: -0.8, sign: { sign: 'takenBack', word: last } };
   const closing = CLOSING_ENDS.find(({ words }) => endsWith(said, words));
-  if (closing !== undefined) return quoted(0.9, closing.saying);
+  if (closing !== undefined) return endsIn(0.9, closing.saying);
   const wanting = WANTING_ENDS.find(({ words }) => endsWith(said, words));
-  if (wanting !== undefined) return quoted(-0.85, wanting.saying);
+  if (wanting !== undefined) return endsIn(-0.85, wanting.saying);
   const number = unfinishedNumber(said);
   if (number !== null) return number;
   // A word may be of several kinds: "for" ends a question that asks for it, "that" may be all that is meant.
-  if (PREPOSITIONS.has(last)) return quoted(isQuestionFor(said) ? 0.1 : -0.9);
-  if (LOOSE_PREPOSITIONS.has(last)) return quoted(-0.5);
-  if (CONJUNCTIONS.has(last)) return quoted(last === 'so' || last === 'that' ? -0.6 : -0.95);
-  if (DETERMINERS.has(last) && said.length > 1) return quoted(-0.9);
-  if (HELPERS.has(last) || SUBJECTS.has(last)) return quoted(last === 'it' || last === 'you' ? 0 : -0.85);
-  if (ADVERBS.has(last)) return quoted(-0.6);
-  if (WANTING.has(last)) return quoted(-0.6);
-  if (CLOSING.has(last)) return quoted(0.8);
+  if (PREPOSITIONS.has(last)) return endsIn(isQuestionFor(said) ? 0.1 : -0.9);
+  if (LOOSE_PREPOSITIONS.has(last)) return endsIn(-0.5);
+  if (CONJUNCTIONS.has(last)) return endsIn(last === 'so' || last === 'that' ? -0.6 : -0.95);
+  if (DETERMINERS.has(last) && said.length > 1) return endsIn(-0.9);
+  if (HELPERS.has(last) || SUBJECTS.has(last)) return endsIn(last === 'it' || last === 'you' ? 0 : -0.85);
+  if (ADVERBS.has(last)) return endsIn(-0.6);
+  if (WANTING.has(last)) return endsIn(-0.6);
+  if (CLOSING.has(last)) return endsIn(0.8);
   return byForm(said);
 }
 
@@ -112,14 +116,14 @@ function byForm(said: readonly string[]): Completeness {
     said.every((word) => GREETINGS.has(word) || word === 'good') ||
     (GREETINGS.has(said[0]!) && said.length <= 2)
   )
-    return { score: -0.2, because: 'a greeting often goes on' };
-  if (OPENING.has(first) && said.length < 7) return { score: -0.5, because: `it began with "${first}"` };
-  if (ASKING.has(first) && said.length >= 3) return { score: 0.6, because: 'it is a whole question' };
-  if (ASKING.has(first)) return { score: -0.5, because: 'the question has only begun' };
-  if (ORDERING.has(first) && said.length >= 3) return { score: 0.5, because: 'it is a whole request' };
-  if (ORDERING.has(first)) return { score: -0.4, because: 'the request has only begun' };
-  if (said.length >= 4) return { score: 0.35, because: 'it is a whole sentence' };
-  return { score: said.length >= 2 ? 0.1 : -0.1, because: 'it is only a few words' };
+    return { score: -0.2, sign: { sign: 'greeting' } };
+  if (OPENING.has(first) && said.length < 7) return { score: -0.5, sign: { sign: 'beganWith', word: first } };
+  if (ASKING.has(first) && said.length >= 3) return { score: 0.6, sign: { sign: 'wholeQuestion' } };
+  if (ASKING.has(first)) return { score: -0.5, sign: { sign: 'questionBegun' } };
+  if (ORDERING.has(first) && said.length >= 3) return { score: 0.5, sign: { sign: 'wholeRequest' } };
+  if (ORDERING.has(first)) return { score: -0.4, sign: { sign: 'requestBegun' } };
+  if (said.length >= 4) return { score: 0.35, sign: { sign: 'wholeSentence' } };
+  return { score: said.length >= 2 ? 0.1 : -0.1, sign: { sign: 'fewWords' } };
 }
 
 function endsWith(words: readonly string[], end: readonly string[]): boolean {
@@ -149,17 +153,16 @@ function brokenName(said: readonly string[], names: readonly string[]): string |
 }
 
 /** What the assistant has just asked for, in few words. */
-function answerTo(asked: string, said: readonly string[]): string | null {
+function answerTo(asked: string, said: readonly string[]): Sign | null {
   if (!/\?\s*$/.test(asked) || said.length > 4) return null;
   const question = asked.toLowerCase().slice(Math.max(0, asked.slice(0, -2).search(/[.!?][^.!?]*$/)));
   const last = said.at(-1)!;
   const first = said[0]!;
   if (/^(?:yes|yeah|yep|no|nope|okay|ok|sure|correct|right|exactly)$/.test(first) && said.length <= 2)
-    return 'it answers the question';
-  if (/how (?:many|much)|number/.test(question) && NUMBERS.has(last))
-    return 'it is the number that was asked for';
+    return { sign: 'answersQuestion' };
+  if (/how (?:many|much)|number/.test(question) && NUMBERS.has(last)) return { sign: 'numberAskedFor' };
   if (/which (?:night|day)|when|what day/.test(question) && /(?:day|tonight|tomorrow)$/.test(last))
-    return 'it is the day that was asked for';
+    return { sign: 'dayAskedFor' };
   if (
     /name|who/.test(question) &&
     said.length <= 2 &&
@@ -167,7 +170,7 @@ function answerTo(asked: string, said: readonly string[]): string | null {
     !HELPERS.has(last) &&
     !DETERMINERS.has(last)
   )
-    return 'it is the name that was asked for';
+    return { sign: 'nameAskedFor' };
   return null;
 }
 
@@ -175,16 +178,15 @@ function unfinishedNumber(said: readonly string[]): Completeness | null {
   const last = said.at(-1)!;
   let digits = 0;
   while (DIGITS.has(said[said.length - 1 - digits] ?? '')) digits++;
-  if (digits >= 2 && digits < TELEPHONE)
-    return { score: -0.8, because: `${digits} digits are no whole number` };
-  if (digits >= TELEPHONE) return { score: digits < 9 ? -0.25 : 0.3, because: `${digits} digits may be all` };
+  if (digits >= 2 && digits < TELEPHONE) return { score: -0.8, sign: { sign: 'digitsMissing', digits } };
+  if (digits >= TELEPHONE)
+    return { score: digits < 9 ? -0.25 : 0.3, sign: { sign: 'digitsMayBeAll', digits } };
   if (['hundred', 'thousand', 'point', 'double', 'triple'].includes(last))
-    return { score: -0.5, because: `a number goes on after "${last}"` };
+    return { score: -0.5, sign: { sign: 'numberGoesOn', word: last } };
   const inDate = said.slice(-4).includes('the');
-  if (TENS.has(last) && inDate) return { score: -0.9, because: `a date goes on after "${last}"` };
-  if (ORDINALS.has(last) && inDate) return { score: -0.3, because: 'a month may follow' };
-  if (NUMBERS.has(last) && said.length > 1)
-    return { score: -0.15, because: `something may follow "${last}"` };
+  if (TENS.has(last) && inDate) return { score: -0.9, sign: { sign: 'dateGoesOn', word: last } };
+  if (ORDINALS.has(last) && inDate) return { score: -0.3, sign: { sign: 'monthMayFollow' } };
+  if (NUMBERS.has(last) && said.length > 1) return { score: -0.15, sign: { sign: 'mayFollow', word: last } };
   return null;
 }
 

@@ -1,13 +1,6 @@
 /** Capitals and sentence marks: where a sentence begins and ends, and whether it is a question. */
-import { capital, isDay } from './times.js';
-
-/** A token as the rules left it: one written word, and the spoken ones behind it. */
-export interface Token {
-  written: string;
-  spoken: string[];
-  /** The pause before it, in ms. */
-  pauseMs: number;
-}
+import { capital, type MarkOptions, type Token } from '../writing.js';
+import { isDay } from './times.js';
 
 /** A pause this long may end a sentence. */
 const SENTENCE_PAUSE_MS = 700;
@@ -164,12 +157,6 @@ function isOpenerOnly(words: readonly string[]): boolean {
     at += length;
   }
   return true;
-}
-
-export interface MarkOptions {
-  begins: boolean;
-  ends: boolean;
-  isName: (token: number) => boolean;
 }
 
 /** Puts capitals and marks to tokens, in place of none. */

@@ -1,7 +1,6 @@
 /** What people say while somebody else speaks: to stop them, or only to show that they listen. */
-import type { Overlap } from '../language.js';
+import { overlapBy } from '../overlap.js';
 
-/** At the beginning of what is said over the assistant these want the floor at once … */
 const AT_ONCE = [
   'stop',
   'wait',
@@ -12,9 +11,7 @@ const AT_ONCE = [
   'just a moment',
   'just a second',
 ];
-/** … and these do if they were said: they are short enough to be heard in a noise. */
 const STOPS = ['no', 'sorry', 'pardon', 'quiet', 'enough', 'one moment', 'one second', 'actually', 'hey', 'never mind', 'cancel', 'listen']; // prettier-ignore
-/** A listener's "I hear you", in the spellings of recognisers. */
 const NODS = new Set(
   'mm mhm mmhm hm hmm mmm mm-hm mm-hmm mhmm uh-huh uh huh um ah oh aha ha yeah yes yep yup okay ok right sure good great nice fine well really wow true exactly cool lovely alright'.split(
     ' ',
@@ -39,21 +36,16 @@ export const ENGLISH_INTERJECTIONS = [
   '(yes|yeah|okay|right|sure|all right|i see|uh huh|of course)',
   '[yes|okay|oh] (okay|right|sure|all right|i see|uh huh|really)',
 ];
-const MOST_NODS = 4;
-/** What a short noise, or a grunt, is taken for by a recogniser. */
 const SCRAPS = new Set(
   "a an the and but or nor so if as at by for from in of on to up with i i'm i'd you you're you'll he he's she it it's its we they them this that there then than is are was were be been has have had do did don't didn't not would could will can what who whoa he'd our your my me her his all any one hello hey".split(
     ' ',
   ),
 );
 
-export function englishOverlap(words: readonly string[]): Overlap {
-  const text = words.join(' ');
-  const begins = (stop: string) => text === stop || text.startsWith(`${stop} `);
-  if (AT_ONCE.some(begins)) return 'stop!';
-  if (STOPS.some(begins)) return 'stop';
-  if (words.length === 0 || words.length > MOST_NODS) return 'none';
-  if (words.every((word) => NODS.has(word)) || NOD_PHRASES.has(text)) return 'nod';
-  if ([...NOD_PHRASES].some((phrase) => phrase.startsWith(`${text} `))) return 'nod begun';
-  return words.every((word) => SCRAPS.has(word) || NODS.has(word)) ? 'scrap' : 'none';
-}
+export const englishOverlap = overlapBy({
+  atOnce: AT_ONCE,
+  stops: STOPS,
+  nods: NODS,
+  nodPhrases: NOD_PHRASES,
+  scraps: SCRAPS,
+});

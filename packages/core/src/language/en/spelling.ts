@@ -1,6 +1,6 @@
 /** Telephone numbers, codes, and letters that are said one by one. */
 import { readDigits } from './numbers.js';
-import type { Rule } from './rules.js';
+import type { Rule } from '../writing.js';
 
 /** So many digits in a row are a number that is read out, not counted. */
 const LEAST_DIGITS = 3;

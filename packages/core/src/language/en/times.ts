@@ -1,6 +1,6 @@
 /** Dates and clock times. */
 import { ordinalText, readBelow100, readNumber, readYear, unitOf } from './numbers.js';
-import type { Rule } from './rules.js';
+import { capital, type Rule } from '../writing.js';
 
 const MONTHS = 'january february march april may june july august september october november december'.split(
   ' ',
@@ -29,10 +29,6 @@ const AFTER_A_TIME = new Set(['tonight', 'tomorrow', 'today', 'sharp']);
 
 export function isDay(word: string | undefined): boolean {
   return DAYS.includes((word ?? '').replace(/s$/, ''));
-}
-
-export function capital(word: string): string {
-  return word.charAt(0).toUpperCase() + word.slice(1);
 }
 
 function monthAt(words: readonly string[], at: number): string | null {

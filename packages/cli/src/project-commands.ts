@@ -1,0 +1,85 @@
+/** `verbalon new` and `verbalon check`: a project's files, without a service. */
+import { createInterface } from 'node:readline/promises';
+import type { Finding } from '@verbalon/protocol';
+import type { NewProject } from '@verbalon/service/project';
+
+export interface NewOptions extends Partial<NewProject> {
+  yes?: boolean;
+}
+
+const DEFAULTS: NewProject = {
+  title: 'My assistant',
+  language: 'en',
+  ears: 'local',
+  mind: 'answers',
+  voice: 'local',
+};
+
+export async function newCommand(folder: string, { yes, ...given }: NewOptions): Promise<void> {
+  const { NEW_EARS, NEW_MINDS, NEW_VOICES, newProject, nameFrom, shapeTitle } =
+    await import('@verbalon/service/project');
+  const isAsked = !yes && process.stdin.isTTY && process.stdout.isTTY;
+  const lines = isAsked ? createInterface({ input: process.stdin, output: process.stdout }) : null;
+  const ask = async (key: 'title' | 'language', words: string): Promise<string> => {
+    if (given[key] !== undefined || !lines) return given[key] ?? DEFAULTS[key];
+    return (await lines.question(`${words} [${DEFAULTS[key]}]: `)).trim() || DEFAULTS[key];
+  };
+  const choose = async <T extends string>(
+    words: string,
+    all: readonly T[],
+    own: T | undefined,
+  ): Promise<T> => {
+    if (own !== undefined || !lines) return own ?? all[0]!;
+    process.stdout.write(
+      `${words}\n${all.map((one, i) => `  ${i + 1}  ${one.padEnd(13)} ${shapeTitle(one)}\n`).join('')}`,
+    );
+    const answer = (await lines.question(`number or name [1]: `)).trim() || '1';
+    return all.find((one, i) => one === answer || String(i + 1) === answer) ?? choose(words, all, own);
+  };
+  try {
+    const wanted: NewProject = {
+      title: await ask('title', 'What is it called?'),
+      language: await ask('language', 'In which language (BCP 47)?'),
+      ears: await choose('Which ears?', NEW_EARS, given.ears),
+      mind: await choose('What thinks?', NEW_MINDS, given.mind),
+      voice: await choose('Which voice?', NEW_VOICES, given.voice),
+    };
+    const files = await newProject(folder, wanted);
+    const here = folder.replace(/(?<=.)\/+$/, '');
+    const capitals =
+      wanted.ears !== 'local' || wanted.mind !== 'answers' || !['local', 'espeak'].includes(wanted.voice);
+    process.stdout.write(
+      `${files.map((file) => `  ${here}/${file}\n`).join('')}
+${capitals ? `Put your engines' addresses into ${here}/engines/, then:\n` : ''}  npx verbalon check ${here}
+  npx verbalon serve --project ${here}
+  npx verbalon talk ${nameFrom(wanted.title)}
+`,
+    );
+  } finally {
+    lines?.close();
+  }
+}
+
+export async function checkProjectCommand(folder: string, { json }: { json?: boolean }): Promise<void> {
+  const { findingsIn } = await import('@verbalon/service/project');
+  const findings = findingsIn(folder, process.env);
+  const errors = findings.filter(({ grade }) => grade === 'error');
+  if (json) process.stdout.write(`${JSON.stringify(findings)}\n`);
+  else
+    process.stdout.write(
+      findings.map(findingWords).join('') + summary(errors.length, findings.length - errors.length),
+    );
+  if (errors.length > 0) process.exitCode = 1;
+}
+
+function findingWords({ file, line, grade, detail, stops }: Finding): string {
+  const where = line === null ? file : `${file}:${line}`;
+  const away = stops.length === 0 ? '' : `\n    nobody can talk to ${stops.join(', ')}`;
+  return `${grade === 'error' ? '✗' : '·'} ${where}: ${detail}${away}\n`;
+}
+
+function summary(errors: number, notes: number): string {
+  if (errors + notes === 0) return '✓ all files can be used\n';
+  const count = (n: number, what: string) => `${n} ${what}${n === 1 ? '' : 's'}`;
+  return `${errors === 0 ? '✓ all files can be used; ' : `${count(errors, 'error')}, `}${count(notes, 'note')}\n`;
+}

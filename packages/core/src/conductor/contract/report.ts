@@ -1,0 +1,49 @@
+/** What a turn was, and how long each part of it took. */
+import type { Gap, TurnTimes } from '../../measure/turn-times.js';
+import type { EngineRole } from '../../vocabulary/engines.js';
+import type { Cause } from './causes.js';
+
+/** Who began a turn. `resumed`: the assistant takes up again what a noise had stopped. */
+export type TurnSource = 'voice' | 'typed' | 'greeting' | 'silence' | 'resumed';
+
+/** How long the silence at the end of a turn was to last, and why. */
+export interface Wait {
+  ms: number;
+  cause: Cause;
+  /** How complete the turn seemed, -1 to 1. */
+  completeness: number;
+}
+
+/** An engine took over from another one. */
+export interface Relief {
+  role: EngineRole;
+  from: string;
+  to: string;
+  cause: Cause;
+}
+
+export interface TurnReport {
+  turn: number;
+  /** Who began it: the caller by voice or keyboard, or the assistant with its greeting or after a silence. */
+  source: TurnSource;
+  text: string;
+  /** The words as they were recognised; equal to `text` but for its written form. */
+  spoken: string;
+  /** All that the model wrote, and what of it the caller heard. */
+  generated: string;
+  heard: string;
+  answered: boolean;
+  interrupted: Cause | null;
+  /** A code of the catalogue of problems. */
+  trouble: string | null;
+  /** The words' end times of a phrase were estimated, so `heard` is too. */
+  estimated: boolean;
+  wait: Wait | null;
+  /** How often thinking began before the turn was over, and whether the last time was of use. */
+  headStarts: { begun: number; kept: boolean };
+  times: TurnTimes;
+  gap: Gap | null;
+  flicker: number;
+  corrections: number;
+  reliefs: Relief[];
+}

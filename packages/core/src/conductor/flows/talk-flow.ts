@@ -1,0 +1,133 @@
+/** The talk as a whole: who joins and leaves, a fresh start, its end, and with which engines and in which language it goes on. */
+import { languageOf } from '../../language/language.js';
+import type { Cause } from '../contract/causes.js';
+import type { HappeningOf } from '../contract/happenings.js';
+import { primaryOf } from '../../vocabulary/language-tag.js';
+import { spokenLanguage } from '../contract/plan.js';
+import type { Desk } from '../desk.js';
+import * as listening from '../machines/listening.js';
+import { reportOf } from '../state/report.js';
+import { liveAnswer, stoppingAnswer } from '../state/state.js';
+import { newTurn, turnText } from '../state/turn.js';
+import { dropSpeculative, finish, forgetSuspended, handOn, interrupt, open, say } from './answer-flow.js';
+
+/** The last sentence of a talk that must end is over after so long, played or not, in ms. */
+const MOST_CLOSING_MS = 20_000;
+
+export function joined(desk: Desk, { plan }: HappeningOf<'joined'>): void {
+  const { state } = desk;
+  const { stt, llm, tts } = plan.lineup;
+  state.plan = plan;
+  state.floor.is = plan.manners.floor;
+  state.lineup.order = { stt: [...stt], llm: [...llm], tts: [...tts] };
+  greet(desk, { kind: 'joined' });
+}
+
+function greet(desk: Desk, cause: Cause): void {
+  const { purpose, manners, greeting, opening } = desk.plan;
+  if (purpose === 'listen' || manners.speaksFirst === 'caller' || (greeting === '' && opening === undefined))
+    return desk.enter('listening', cause);
+  const turn = newTurn(desk.newId(), 'greeting');
+  if (opening === undefined) say(desk, turn, greeting, cause);
+  else open(desk, turn, opening, cause);
+}
+
+export function left(desk: Desk, { how }: HappeningOf<'left'>): void {
+  const { turn } = desk.state;
+  const cause: Cause = { kind: 'left', how };
+  // What was said last and never answered is not lost.
+  if (turn && turnText(desk.plan, turn) !== '')
+    desk.tell({ kind: 'turn', report: reportOf(desk.plan, turn, null, '', cause) }, cause);
+  dropAll(desk, cause);
+  desk.tell({ kind: 'farewell', cause }, cause);
+  desk.state.ended = true;
+}
+
+/** Everything that is going on ends; what was heard of an answer is still reported. */
+function dropAll(desk: Desk, cause: Cause): void {
+  const { state } = desk;
+  interrupt(desk, cause);
+  dropSpeculative(desk, cause);
+  listening.dropAll(desk, state.turn, cause);
+  handOn(desk);
+  state.floor.press = null;
+  const stopping = stoppingAnswer(state);
+  if (stopping) finish(desk, stopping);
+  forgetSuspended(desk, cause);
+  desk.clearAllTimers(cause);
+}
+
+/** Nothing of what was said counts any more. */
+export function forget(desk: Desk, cause: Cause): void {
+  const { state } = desk;
+  state.history = [];
+  state.askedBack = null;
+  state.caller.answerLength = null;
+  state.unheardInARow = 0;
+  desk.tell({ kind: 'fresh' }, cause);
+}
+
+export function startAfresh(desk: Desk): void {
+  const cause: Cause = { kind: 'freshAsked' };
+  dropAll(desk, cause);
+  if (desk.state.ended) return;
+  forget(desk, cause);
+  greet(desk, cause);
+}
+
+/** The talk ends: it is said why, and whatever the caller does in the meantime, it ends after that. */
+export function closeAsked(desk: Desk, { detail }: HappeningOf<'closeAsked'>): void {
+  const { state } = desk;
+  if (state.mustEnd !== null) return desk.ignore('closeAsked', 0);
+  const cause: Cause = { kind: 'budgetSpent', detail };
+  dropAll(desk, cause);
+  if (state.ended) return;
+  state.mustEnd = cause;
+  desk.setTimer('closing', MOST_CLOSING_MS, { kind: 'lineMaySayNothing' });
+  const { tooDear, farewell } = desk.plan.sayings;
+  say(desk, newTurn(desk.newId(), 'silence'), tooDear || farewell, cause, true);
+}
+
+export function hushAsked(desk: Desk): void {
+  const { state } = desk;
+  if (liveAnswer(state)) interrupt(desk, { kind: 'hushAsked' });
+  else desk.ignore('hushAsked', 0);
+}
+
+/** Nobody has spoken for a while though it was the caller's turn. */
+export function firstWordRang(desk: Desk): void {
+  const { state, plan } = desk;
+  if (state.phase !== 'listening' || state.turn || liveAnswer(state) || stoppingAnswer(state)) return;
+  state.floor.silenceNoticed = true;
+  const text = plan.sayings.silence;
+  if (text !== '') say(desk, newTurn(desk.newId(), 'silence'), text, { kind: 'nobodySpoke' });
+}
+
+export function restRang(desk: Desk): void {
+  desk.state.floor.opened = false;
+  desk.enter('resting', { kind: 'longSilence' });
+}
+
+export function swapAsked(desk: Desk, { role, engine }: HappeningOf<'swapAsked'>): void {
+  const { order } = desk.state.lineup;
+  order[role] = [engine, ...order[role].filter((one) => one !== engine)];
+  desk.tell({ kind: 'swapped', role, engine }, { kind: 'engineSwapped' });
+}
+
+/** Another language: from the next segment, thought and phrase on. What was begun in the old one and not heard is dropped. */
+export function languageSet(desk: Desk, { hears, speaks, lineup }: HappeningOf<'languageSet'>): void {
+  const { state } = desk;
+  dropSpeculative(desk, { kind: 'languageSet' });
+  const { plan } = desk;
+  const spoken = primaryOf(speaks);
+  const sayings = plan.sayingsIn?.[spoken] ?? languageOf(speaks).sayings;
+  const isSame = spoken === primaryOf(spokenLanguage(plan));
+  state.plan = { ...plan, language: hears, speaks, sayings: isSame ? plan.sayings : sayings };
+  state.lineup.order = lineup;
+  desk.tell({ kind: 'languageSet', hears, speaks }, { kind: 'languageSet' });
+}
+
+export function engineIs({ state }: Desk, { engine, resting }: HappeningOf<'engineIs'>): void {
+  if (resting === null) delete state.lineup.resting[engine];
+  else state.lineup.resting[engine] = resting;
+}

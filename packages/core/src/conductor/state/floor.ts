@@ -1,0 +1,58 @@
+/** Who has the floor: the caller's voice, the key, and what comes over the assistant's voice. */
+import type { Floor } from '../contract/plan.js';
+
+/** A voice over the assistant, of which it is not decided yet what it is. */
+export interface Overlap {
+  /** How much voice there was since it began, in ms, and how much of that had a pitch. */
+  voicedMs: number;
+  pitchedMs: number;
+  ducked: boolean;
+}
+
+export interface Watch {
+  recognition: number;
+  fromMs: number;
+  /** Its sound has all come. */
+  closed: boolean;
+}
+
+export interface FloorState {
+  is: Floor;
+  voiceActive: boolean;
+  /** A turn that was too long has ended while this voice went on: what more it says is not heard before it pauses. */
+  voiceUnheeded: boolean;
+  /** The line was told that it began, and not yet that it ended. */
+  voiceTold: boolean;
+  /** The key that is down; `latched`: it was only tapped, and the next press ends the turn. */
+  press: { atMs: number; latched: boolean } | null;
+  /** A press has opened it for one turn. */
+  opened: boolean;
+  overlap: Overlap | null;
+  /** What of the voice that is heard now was a backchannel, and does not count for what follows, in ms. */
+  nodded: { voicedMs: number; pitchedMs: number };
+  /** While it rests: stretches of voice in which its wake phrases are listened for. */
+  watches: Watch[];
+  /** Where the phrase ended that woke it, in ms: what comes before is not part of a turn. */
+  wokenMs: number;
+  /** What the assistant said last, and when that ended. */
+  lastSaid: { text: string; atMs: number };
+  /** The assistant has already asked whether anybody is there. */
+  silenceNoticed: boolean;
+}
+
+export function newFloor(): FloorState {
+  return {
+    is: 'open',
+    voiceActive: false,
+    voiceUnheeded: false,
+    voiceTold: false,
+    press: null,
+    opened: false,
+    overlap: null,
+    nodded: { voicedMs: 0, pitchedMs: 0 },
+    watches: [],
+    wokenMs: 0,
+    lastSaid: { text: '', atMs: -1e9 },
+    silenceNoticed: false,
+  };
+}

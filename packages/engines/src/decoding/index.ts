@@ -1,0 +1,3 @@
+/** What unpacks sound: for recordings and for voices. */
+export * from './decoders.js';
+export * from './formats.js';

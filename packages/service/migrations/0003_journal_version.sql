@@ -1,0 +1,1 @@
+ALTER TABLE "conversations" ADD COLUMN "journal_version" integer DEFAULT 1 NOT NULL;

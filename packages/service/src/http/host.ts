@@ -1,0 +1,29 @@
+/** What the HTTP side needs of the service. */
+import type { Static } from '@sinclair/typebox';
+import type { AssistantSummary, ReadyAnswer } from '@verbalon/protocol';
+import type { Logger } from 'pino';
+import type { Reader } from '../database/reader.js';
+import type { ChoreThread } from '../chores/thread.js';
+import type { EngineRegistry } from '../engines/registry.js';
+import type { Project } from '../project/project.js';
+import type { Call } from '../talk/call.js';
+import type { TryoutStore } from '../database/tryout-store.js';
+
+export interface HttpHost {
+  readonly log: Logger;
+  readonly reader: Reader;
+  readonly tryouts: TryoutStore;
+  readonly project: Project;
+  readonly engines: EngineRegistry;
+  readonly chores: ChoreThread;
+  /** Calls that go on, by their tokens. */
+  readonly calls: ReadonlyMap<string, Call>;
+  /** Values of variables, by their names: keys are among them. */
+  readonly secrets: Readonly<Record<string, string | undefined>>;
+  readonly dataFolder: string;
+  readonly consoleFolder: string;
+  readonly hosts: readonly string[];
+  /** Can callers be served now? */
+  readiness(): Static<typeof ReadyAnswer>;
+  assistants(): AssistantSummary[];
+}

@@ -1,0 +1,88 @@
+/** What is to be said of a project's files: what is wrong, what is missing, what nobody uses. */
+import { basename } from 'node:path';
+import { shadowedPatterns } from '@verbalon/core';
+import type { Finding } from '@verbalon/protocol';
+import type { Project } from './project.js';
+
+/** @param secrets the values of variables, by their names */
+export function findingsOf(
+  project: Project,
+  secrets: Readonly<Record<string, string | undefined>>,
+): Finding[] {
+  return [
+    ...broken(project),
+    ...defaultMissing(project),
+    ...keysMissing(project, secrets),
+    ...unused(project),
+    ...shadowed(project),
+  ];
+}
+
+const note = (file: string, detail: string): Finding => ({
+  file,
+  line: null,
+  grade: 'note',
+  detail,
+  stops: [],
+});
+
+function broken(project: Project): Finding[] {
+  return [...project.problems()].flatMap(([key, { detail, line, all }]) => {
+    const [kind, name] = key.split('/') as [string, string | undefined];
+    const file = name === undefined ? `${kind}.yaml` : `${key}.yaml`;
+    const isAway = kind === 'assistants' && !project.list().some((one) => one.name === name);
+    const stops = kind === 'engines' ? project.assistantsWith(name!, false) : isAway ? [name!] : [];
+    const told = all ?? [{ line: line ?? null, detail: detail.replace(/^\S+\.yaml(?::\d+)?: /, '') }];
+    return told.map((one): Finding => ({ file, ...one, grade: 'error', stops }));
+  });
+}
+
+function defaultMissing(project: Project): Finding[] {
+  const name = project.defaultAssistant;
+  if (project.list().some((one) => one.name === name) || project.problems().has(`assistants/${name}`))
+    return [];
+  const detail = `"assistant: ${name}" names no assistant; there are ${project.namesOf('assistants').join(', ') || 'none'}`;
+  return [{ file: 'project.yaml', line: null, grade: 'error', detail, stops: [name] }];
+}
+
+/** Keys that stand-ins bring along are made up when none is given. */
+function keysMissing(project: Project, secrets: Readonly<Record<string, string | undefined>>): Finding[] {
+  const made = new Set((project.file.standins ?? []).map(({ key }) => key));
+  return [...project.engines].flatMap(([name, card]): Finding[] => {
+    const secret = 'secret' in card ? card.secret : undefined;
+    if (secret === undefined || secrets[secret] || made.has(secret)) return [];
+    const detail = `the variable ${secret} is not set: put ${secret}=… into .env of the project, or into the environment`;
+    return [
+      {
+        file: `engines/${name}.yaml`,
+        line: null,
+        grade: 'error',
+        detail,
+        stops: project.assistantsWith(name, true),
+      },
+    ];
+  });
+}
+
+function unused(project: Project): Finding[] {
+  return (['engines', 'answers'] as const).flatMap((kind) =>
+    project
+      .namesOf(kind)
+      .filter(
+        (name) => !project.problems().has(`${kind}/${name}`) && project.usersOf(kind, name).length === 0,
+      )
+      .map((name) =>
+        note(`${kind}/${name}.yaml`, kind === 'engines' ? 'no assistant names it' : 'no engine names it'),
+      ),
+  );
+}
+
+function shadowed(project: Project): Finding[] {
+  return project.namesOf('answers').flatMap((name) => {
+    const book = project.bookOf(name);
+    if (!book) return [];
+    return shadowedPatterns(book).map(({ pattern, by }) =>
+      note(`answers/${basename(name)}.yaml`, `"${pattern}" can never answer: "${by}" always fits first`),
+    );
+  });
+}

@@ -1,0 +1,33 @@
+/** What is done with a project's files without a service. */
+import type { Finding } from '@verbalon/protocol';
+import { ProblemError } from '../problems.js';
+import { findingsOf } from './findings.js';
+import { Project } from './project.js';
+import { Secrets } from './secrets.js';
+import { SHAPES } from './shapes.js';
+
+export { NEW_EARS, NEW_MINDS, NEW_VOICES, nameFrom, newProject, type NewProject } from './new-project.js';
+
+const OWN: Record<string, string> = {
+  local: 'on this machine, without a network',
+  answers: 'answers that you write',
+};
+
+/** What an engine that a project may begin with is, in a few words. */
+export function shapeTitle(name: string): string {
+  return OWN[name] ?? SHAPES.find((shape) => shape.kind === 'engines' && shape.name === name)?.title ?? name;
+}
+
+/** @throws ProblemError `project-missing` */
+export function findingsIn(
+  folder: string,
+  environment: Readonly<Record<string, string | undefined>>,
+): Finding[] {
+  try {
+    return findingsOf(new Project(folder), new Secrets(folder, {}, environment).values);
+  } catch (error) {
+    if (!(error instanceof ProblemError) || error.code !== 'project-broken') throw error;
+    const all = error.all ?? [{ line: error.line ?? null, detail: error.detail }];
+    return all.map((one) => ({ file: 'project.yaml', ...one, grade: 'error', stops: [] }));
+  }
+}

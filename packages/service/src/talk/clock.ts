@@ -1,0 +1,21 @@
+/** The time of a session, and its timers: given to it, so that a test can turn the clock by hand. */
+export interface SessionClock {
+  /** In ms, from any moment on. */
+  nowMs(): number;
+  /** @returns forgets it */
+  after(ms: number, run: () => void): () => void;
+  /** @returns stops it */
+  every(ms: number, run: () => void): () => void;
+}
+
+export const REAL_CLOCK: SessionClock = {
+  nowMs: () => performance.now(),
+  after: (ms, run) => {
+    const timer = setTimeout(run, ms);
+    return () => clearTimeout(timer);
+  },
+  every: (ms, run) => {
+    const timer = setInterval(run, ms);
+    return () => clearInterval(timer);
+  },
+};

@@ -1,0 +1,135 @@
+/** A call's session, with everything of the service that it needs: engines, records, what it costs. */
+import { JournalPacker, pcm16Bytes, primaryOf, type Plan } from '@verbalon/core';
+import type { CallerMessageOf } from '@verbalon/protocol';
+import type { Logger } from 'pino';
+import type { Keeper } from '../database/keeper.js';
+import { MOST_ROW_SAMPLES } from '../database/talk-sound.js';
+import type { EngineRegistry } from '../engines/registry.js';
+import type { Ledger } from '../engines/ledger.js';
+import { PROBLEMS, type ProblemCode } from '../problems.js';
+import type { Assistant } from '../project/events.js';
+import type { Project } from '../project/project.js';
+import { definedOnly } from './arrival.js';
+import type { Call } from './call.js';
+import { EngineChoice } from './engine-choice.js';
+import { OwnStages } from '../stages/own-stages.js';
+import type { StageWorkers } from '../stages/workers.js';
+import type { PhraseStore } from './phrase-store.js';
+import { Spending } from './spending.js';
+import { Session, type SessionRecord } from './session.js';
+
+export interface TalkHost {
+  readonly engines: EngineRegistry;
+  readonly project: Project;
+  readonly ledger: Ledger;
+  readonly phrases: PhraseStore;
+  readonly stageWorkers: StageWorkers;
+  readonly keeper: Keeper;
+  readonly log: Logger;
+  /** Calls that go on, by their tokens. */
+  readonly calls: Map<string, Call>;
+}
+
+export function openSession(
+  host: TalkHost,
+  call: Call,
+  assistant: Assistant,
+  plan: Plan,
+  { echo, caller }: Pick<CallerMessageOf<'arrive'>, 'echo' | 'caller'>,
+): Session {
+  const { keeper, log, engines, project, phrases, stageWorkers: workers } = host;
+  const { conversation, rateHz } = call;
+  const held = engines.forTalk();
+  const { file, profile } = assistant;
+  const session: Session = new Session({
+    id: conversation,
+    plan,
+    stay: file.stay ?? null,
+    // Expected phrases are of the assistant's own language.
+    profile: primaryOf(plan.language) === primaryOf(file.language) ? profile : null,
+    voice: definedOnly(file.voice ?? {}),
+    engines: held,
+    choice: new EngineChoice(engines, project, assistant, log, plan),
+    phrases,
+    stages: new OwnStages({
+      talk: conversation,
+      stages: file.stages ?? {},
+      folder: project.folder,
+      workers,
+      log,
+    }),
+    spending: spendingOf(host, call, assistant, () => session),
+    rateHz,
+    // What we say may come back in the caller's microphone.
+    mayEcho: echo !== 'none',
+    caller,
+    log,
+    record: file.recorded ? recordOf(keeper, conversation) : NOTHING_KEPT,
+    line: call,
+    begun: () => {
+      const deafen = engines.health.listen((engine, resting) =>
+        session.happen({ kind: 'engineIs', engine, resting }),
+      );
+      return () => {
+        deafen();
+        held.release();
+      };
+    },
+  });
+  return session;
+}
+
+const NOTHING_KEPT: SessionRecord = {
+  journal: () => undefined,
+  turn: () => undefined,
+  audio: () => undefined,
+};
+
+function recordOf(keeper: Keeper, conversation: string): SessionRecord {
+  const packer = new JournalPacker();
+  return {
+    journal: ({ body, ...entry }) =>
+      keeper.journal({ conversation, ...entry, body: packer.pack(entry.side, body) }),
+    turn: (report) => keeper.turn({ conversation, report }),
+    audio: (side, firstSample, samples) => {
+      for (let at = 0; at < samples.length; at += MOST_ROW_SAMPLES) {
+        const part = samples.subarray(at, at + MOST_ROW_SAMPLES);
+        keeper.audio({ conversation, side, firstSample: firstSample + at, samples: Buffer.from(pcm16Bytes(part)) }); // prettier-ignore
+      }
+    },
+  };
+}
+
+function troubleOf(code: ProblemCode, detail: string) {
+  const { title, remedy } = PROBLEMS[code];
+  return { kind: 'trouble' as const, atMs: 0, code, title, detail, remedy };
+}
+
+function spendingOf(
+  { engines, ledger, keeper }: TalkHost,
+  call: Call,
+  assistant: Assistant,
+  session: () => Session,
+): Spending {
+  const { name, file } = assistant;
+  const { conversation } = call;
+  const tell = (code: ProblemCode, detail: string) => call.send(troubleOf(code, detail));
+  return new Spending({
+    prices: (engine) => engines.prices(engine),
+    usedBefore: (engine) => ledger.usedThisMonth(engine),
+    spentToday: () => (file.budget ? ledger.spentToday(name, file.budget.currency) : 0),
+    budget: file.budget,
+    keep: (uses, turn) => {
+      const at = new Date();
+      for (const use of uses) {
+        ledger.book({ ...use, assistant: name, at });
+        keeper.use({ ...use, conversation, assistant: name, turn, at });
+      }
+    },
+    warn: (detail) => tell('budget-near', detail),
+    usedUp: (detail) => {
+      tell('budget-used-up', detail);
+      session().happen({ kind: 'closeAsked', detail });
+    },
+  });
+}

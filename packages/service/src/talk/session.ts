@@ -1,0 +1,297 @@
+/**
+ * One live talk: the shell around the conductor. It turns sound, engines and timers into happenings, works each of them to its end
+ * before the next, and carries the orders out. It decides nothing about the conversation.
+ */
+import {
+  Conductor,
+  Ear,
+  inWords,
+  msOfSamples,
+  toPcm16,
+  type EngineRole,
+  type Happening,
+  type Leaving,
+  type Order,
+  type OrderOf,
+  type Unstamped,
+} from '@verbalon/core';
+import type { ServiceMessageOf } from '@verbalon/protocol';
+import { ProblemError } from '../problems.js';
+import { Axis, MOST_FUTURE_MS } from './axis.js';
+import { CallerSound } from './caller-sound.js';
+import { REAL_CLOCK, type SessionClock } from './clock.js';
+import type { TalkContext } from './context.js';
+import type { EngineChoice } from './engine-choice.js';
+import { HeardLane } from './heard-lane.js';
+import { Hearings } from './hearings.js';
+import type { LinePort } from './line-port.js';
+import { Pacer } from './pacer.js';
+import { Speaking } from './speaking.js';
+import { Thoughts } from './thoughts.js';
+import { messageOf, type Untimed } from './told.js';
+
+/** Where a talk's words and sound are kept; what it gives back does not matter. */
+export interface SessionRecord {
+  journal(entry: {
+    index: number;
+    atMs: number;
+    side: 'happening' | 'order';
+    kind: string;
+    body: Happening | Order;
+  }): unknown;
+  audio(side: 'caller' | 'assistant', firstSample: number, samples: Int16Array): unknown;
+  turn(report: ServiceMessageOf<'turn'>['report']): unknown;
+}
+
+export interface SessionOptions extends Omit<TalkContext, 'happen' | 'fail'> {
+  line: LinePort;
+  record: SessionRecord;
+  choice: Pick<EngineChoice, 'swap' | 'languageSet'>;
+  mayEcho: boolean;
+  clock?: SessionClock;
+  /** The talk has begun. @returns what is to be done at its end */
+  begun?: () => () => void;
+}
+
+export class Session {
+  private readonly conductor = new Conductor();
+  private readonly ear = new Ear();
+  private readonly axis: Axis;
+  private readonly sound: CallerSound;
+  private readonly pacer: Pacer;
+  private readonly lane = new HeardLane();
+  private readonly hearings: Hearings;
+  private readonly thoughts: Thoughts;
+  private readonly speaking: Speaking;
+  private readonly clock: SessionClock;
+  /** How to forget each. */
+  private readonly timers = new Map<number, () => void>();
+  private entries = 0;
+  private ended = false;
+  /** The caller has left; it is over when that is worked off. */
+  private ending = false;
+  private readonly mailbox: Unstamped[] = [];
+  private working = false;
+  private atEnd: () => void = () => undefined;
+
+  constructor(private readonly options: SessionOptions) {
+    this.clock = options.clock ?? REAL_CLOCK;
+    const context: TalkContext = {
+      ...options,
+      happen: (what) => this.happen(what),
+      fail: (error) => this.fail(error),
+    };
+    this.axis = new Axis(() => this.clock.nowMs());
+    this.sound = new CallerSound(options.rateHz);
+    this.pacer = new Pacer(options.rateHz, this.clock, (frame) =>
+      this.guarded(() => options.line.play(frame)),
+    );
+    this.hearings = new Hearings(context, this.sound);
+    this.thoughts = new Thoughts(context);
+    this.speaking = new Speaking(context, this.pacer, this.lane);
+  }
+
+  begin(): void {
+    this.happen({ kind: 'joined', plan: this.options.plan });
+    if (!this.ended) this.atEnd = this.options.begun?.() ?? (() => undefined);
+  }
+
+  /** Something happened. What happens while something is worked on waits until that is done: no order is cut off by its own effects. */
+  happen(unstamped: Unstamped): void {
+    if (this.ended) return;
+    this.mailbox.push(unstamped);
+    if (this.working) return;
+    this.working = true;
+    for (let next = this.mailbox.shift(); next && !this.ended; next = this.mailbox.shift()) this.workOn(next);
+    this.working = false;
+    if (this.ending && !this.ended) this.stop();
+  }
+
+  /** The conductor is asked, everything is written down, the orders are carried out. */
+  private workOn(unstamped: Unstamped): void {
+    this.guarded(() => {
+      const happening = { ...unstamped, nowMs: Math.round(this.axis.nowMs() * 10) / 10 } as Happening;
+      const orders = this.conductor.conduct(happening);
+      this.write('happening', happening.nowMs, happening);
+      for (const order of orders) this.write('order', happening.nowMs, order);
+      for (const order of orders) this.carryOut(order, happening.nowMs);
+    }, unstamped);
+  }
+
+  /** Whatever is thrown while something is worked on ends this talk, and no other. */
+  private guarded(work: () => void, on?: Unstamped): void {
+    if (this.ended) return;
+    try {
+      work();
+    } catch (error) {
+      this.fail(error, on);
+    }
+  }
+
+  private fail(error: unknown, on?: Unstamped): void {
+    if (this.ended) return;
+    const { id, log } = this.options;
+    log.error(
+      { talk: id, on: on?.kind, err: error },
+      'a talk came upon something that nobody foresaw; it ends',
+    );
+    this.stop();
+    this.options.line.close(inWords({ kind: 'left', how: 'failed' }), true);
+  }
+
+  /** Sound has come: `firstSample` on the caller's axis at the line's rate. */
+  hear(firstSample: number, samples: Int16Array): void {
+    this.guarded(() => {
+      const arrival = this.sound.take(firstSample, samples);
+      if (!arrival) return;
+      this.axis.learn(this.sound.capturedMs);
+      if (arrival.skipped > 0) {
+        this.ear.skip(arrival.skipped);
+        this.sound.skip(arrival.skipped);
+      }
+      this.options.record.audio('caller', arrival.from, arrival.samples);
+      const own = this.options.mayEcho ? this.lane.playingAt(arrival.from, arrival.floats.length) : null;
+      const events = this.ear.hear(arrival.floats, own);
+      const clean = toPcm16(this.ear.clean);
+      this.sound.keep(clean);
+      this.hearings.push(clean);
+      for (const event of events) this.happen(event);
+    });
+  }
+
+  /** @throws ProblemError `played-too-far` */
+  played(speech: number, sample: number, capture: number, flushed: boolean): void {
+    const atMs = this.moment(capture);
+    this.guarded(() => {
+      const playedMs = msOfSamples(sample, this.options.rateHz);
+      this.pacer.heard(speech, sample);
+      const heard = this.lane.played(speech, playedMs, atMs);
+      if (heard) this.options.record.audio('assistant', heard.firstSample, heard.samples);
+      this.happen({ kind: 'played', speech, playedMs, atMs, flushed });
+    });
+  }
+
+  /** A key went down or up, or the line ducked by itself, when the line had captured `capture` samples. @throws ProblemError `played-too-far` */
+  key(kind: 'pressed' | 'released' | 'ducked', capture: number): void {
+    this.happen({ kind, atMs: this.moment(capture) });
+  }
+
+  /** What the line says of its own axis, in ms: it cannot lie ahead of now. */
+  private moment(capture: number): number {
+    const atMs = msOfSamples(capture, this.options.rateHz);
+    const nowMs = this.axis.nowMs();
+    if (atMs <= nowMs + MOST_FUTURE_MS) return atMs;
+    throw new ProblemError(
+      'played-too-far',
+      `"capture" is ${capture}, which is ${Math.round((atMs - nowMs) / 1000)} s ahead of now`,
+    );
+  }
+
+  /** Another engine is to serve from the next segment, thought or phrase on. @throws ProblemError */
+  swap(role: EngineRole, engine: string): void {
+    const ready = this.options.choice.swap(role, engine);
+    this.running(ready.then((swapped) => (swapped ? this.happen(swapped) : undefined)));
+  }
+
+  /** It hears, or speaks, another language from the next segment, thought and phrase on. @throws ProblemError */
+  setLanguage(wanted: { hears?: string | undefined; speaks?: string | undefined }): void {
+    this.happen(this.options.choice.languageSet(wanted));
+  }
+
+  /** The caller has left. */
+  end(how: Leaving): void {
+    if (this.ended || this.ending) return;
+    this.ending = true;
+    this.happen({ kind: 'left', how });
+  }
+
+  private stop(): void {
+    if (this.ended) return;
+    this.ended = true;
+    for (const forget of this.timers.values()) forget();
+    this.atEnd();
+    this.hearings.end();
+    this.thoughts.end();
+    this.speaking.end();
+    this.options.spending.close();
+  }
+
+  private write(side: 'happening' | 'order', atMs: number, body: Happening | Order): void {
+    this.options.record.journal({ index: this.entries++, atMs, side, kind: body.kind, body });
+  }
+
+  private send(message: Untimed): void {
+    this.sendAt(message, Math.round(this.axis.nowMs()));
+  }
+
+  private sendAt(message: Untimed, atMs: number): void {
+    this.options.line.send({ ...message, atMs } as Parameters<LinePort['send']>[0]);
+  }
+
+  private carryOut(order: Order, nowMs: number): void {
+    switch (order.kind) {
+      case 'openRecognition':
+        return this.hearings.open(order);
+      case 'closeRecognition':
+        return this.hearings.close(order.recognition);
+      case 'dropRecognition':
+        return this.hearings.drop(order.recognition);
+      case 'think':
+        return this.running(this.thoughts.think(order));
+      case 'dropThought':
+        return this.thoughts.drop(order.thought);
+      case 'synthesise':
+        return this.running(this.speaking.synthesise(order));
+      case 'dropSynthesis':
+        return this.speaking.drop(order.speech);
+      case 'play':
+        return this.speaking.play(order.speech);
+      case 'duck':
+      case 'unduck':
+        this.lane.duck(order.kind === 'duck');
+        return this.send({ kind: order.kind });
+      case 'hush':
+        this.speaking.hush();
+        return this.send({ kind: 'hush' });
+      case 'hangUp':
+        return this.options.line.close(inWords(order.cause), false);
+      case 'setTimer':
+        return this.setTimer(order.timer, order.afterMs);
+      case 'clearTimer':
+        this.timers.get(order.timer)?.();
+        this.timers.delete(order.timer);
+        return;
+      case 'tell':
+        return this.tell(order, nowMs);
+      case 'ignore':
+        return;
+    }
+  }
+
+  private running(work: Promise<void>): void {
+    work.catch((error: unknown) => this.fail(error));
+  }
+
+  private setTimer(timer: number, afterMs: number): void {
+    const ring = () => {
+      this.timers.delete(timer);
+      this.happen({ kind: 'rang', timer });
+    };
+    this.timers.set(timer, this.clock.after(afterMs, ring));
+  }
+
+  private tell({ message: told }: OrderOf<'tell'>, nowMs: number): void {
+    const { id, log, record, spending } = this.options;
+    const message = messageOf(told);
+    if (message.kind === 'trouble')
+      log.warn({ talk: id, code: message.code, detail: message.detail }, message.title);
+    if (told.kind === 'turn') this.thoughts.heard(told.report);
+    if (message.kind !== 'turn') return this.sendAt(message, nowMs);
+    record.turn(message.report);
+    this.lane.clear();
+    spending.closeTurn(message.report.turn);
+    this.sendAt(message, nowMs);
+    const sums = spending.sums();
+    if (sums.length > 0) this.send({ kind: 'spent', sums });
+  }
+}
