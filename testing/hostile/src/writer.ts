@@ -2,7 +2,7 @@
 import { WebSocket } from 'ws';
 import { lineAddress } from '@verbalon/client';
 import type { ServiceMessage } from '@verbalon/protocol';
-import type { ServiceUnderFire } from './service-under-fire.js';
+import { until, type ServiceUnderFire } from './service-under-fire.js';
 
 const TYPES_EVERY_MS = 150;
 
@@ -27,32 +27,48 @@ export class Writer {
     this.socket.on('close', () => this.over());
   }
 
+  /** Whoever comes while the service is full, after a crowd, is told to come again, and does. */
   static async begin(service: ServiceUnderFire): Promise<Writer> {
-    const writer = new Writer(service);
-    const { socket } = writer;
-    await new Promise((done, fail) => socket.once('open', done).once('error', fail));
+    let begun: Writer | null = null;
+    await until(async () => {
+      const writer = new Writer(service);
+      if (await writer.isAdmitted()) begun = writer;
+      return begun !== null;
+    });
+    return begun!;
+  }
+
+  /** @returns false where the line was closed instead */
+  private async isAdmitted(): Promise<boolean> {
+    const { socket } = this;
+    const closed = new Promise<false>((done) => socket.once('close', () => done(false)));
+    const open = new Promise<true>((done) => socket.once('open', () => done(true)));
+    if (!(await Promise.race([open, closed]))) return false;
     socket.send(JSON.stringify({ kind: 'arrive', line: 'web', assistant: 'fire', audio: { encoding: 's16le', rateHz: 16_000 } })); // prettier-ignore
-    await new Promise<void>((done) =>
+    const admitted = new Promise<true>((done) =>
       socket.on('message', (data: Buffer, isBinary) => {
         if (isBinary) return;
         const message = JSON.parse(data.toString()) as ServiceMessage;
-        if (message.kind === 'turn') writer.turns.push(performance.now());
+        if (message.kind === 'turn') this.turns.push(performance.now());
         if (message.kind !== 'admitted') return;
-        writer.conversation = message.conversation;
-        done();
+        this.conversation = message.conversation;
+        done(true);
       }),
     );
-    writer.timer = setInterval(
+    if (!(await Promise.race([admitted, closed]))) return false;
+    this.timer = setInterval(
       () => socket.send(JSON.stringify({ kind: 'typed', text: 'Is the path open?' })),
       TYPES_EVERY_MS,
     );
-    return writer;
+    return true;
   }
 
   async leave(): Promise<void> {
     clearInterval(this.timer);
-    const closed = new Promise((done) => this.socket.once('close', done));
-    this.socket.send(JSON.stringify({ kind: 'leave' }));
+    const { socket } = this;
+    if (socket.readyState === socket.CLOSED) return;
+    const closed = new Promise((done) => socket.once('close', done));
+    socket.send(JSON.stringify({ kind: 'leave' }));
     await closed;
   }
 
