@@ -155,6 +155,7 @@ export class ServiceUnderFire {
     const assistant = (llm: string) =>
       `title: Under fire\nlanguage: en\npersona: You answer.\nrecorded: true\nlineup: { stt: ears, llm: ${llm}, tts: voice }\n`;
     writeFileSync(join(this.project, 'assistants/fire.yaml'), assistant('echo'));
+    writeFileSync(join(this.project, 'assistants/spare.yaml'), assistant('echo'));
     writeFileSync(join(this.project, 'assistants/bad.yaml'), assistant('bad'));
   }
 }
