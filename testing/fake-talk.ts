@@ -80,6 +80,12 @@ export class FakeTalk {
     };
     this.session = new Session({
       id: 'test',
+      zone: 'UTC',
+      errands: {
+        run: () => Promise.resolve({ ending: 'done', given: {} }),
+        stop: () => undefined,
+        note: () => undefined,
+      },
       plan,
       stay: null,
       profile: null,

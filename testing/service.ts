@@ -31,7 +31,7 @@ export function freshFolder(): string {
 }
 
 /** A database of its own, on the PostgreSQL of the run; nothing where there is none. @returns how a service is told of it */
-async function freshDatabase(): Promise<Record<string, string>> {
+export async function freshDatabase(): Promise<Record<string, string>> {
   const server = process.env.VERBALON_TEST_POSTGRES;
   if (server === undefined) return {};
   const name = `test_${randomBytes(6).toString('hex')}`;

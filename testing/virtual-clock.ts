@@ -15,6 +15,10 @@ export class VirtualClock implements SessionClock {
     return this.ms;
   }
 
+  unixMs(): number {
+    return this.ms;
+  }
+
   after(ms: number, run: () => void): () => void {
     return this.set({ atMs: this.ms + ms, everyMs: null, run });
   }

@@ -114,6 +114,12 @@ async function inside(): Promise<number[]> {
         log,
         record: { journal: () => undefined, audio: () => undefined, turn: () => undefined },
         choice: NO_CHOICE,
+        zone: 'UTC',
+        errands: {
+          run: () => Promise.resolve({ ending: 'done', given: {} }),
+          stop: () => undefined,
+          note: () => undefined,
+        },
         line: {
           send: () => undefined,
           close: () => undefined,

@@ -28,6 +28,7 @@ import {
   swapCommand,
   type CostOptions,
 } from './lineup-commands.js';
+import { addErrandsCommand } from './errands-command.js';
 import { languagesCommand } from './languages-command.js';
 import { checkProjectCommand, newCommand, type NewOptions } from './project-commands.js';
 import { tryoutCommand, type TryoutOptions } from './tryout-command.js';
@@ -288,6 +289,8 @@ program
   .option('--csv <file>', 'keep it as CSV, a row an item')
   .option('--json [file]', 'as JSON')
   .action((options: TryoutOptions) => tryoutCommand(options).catch(complain));
+
+addErrandsCommand(program, number);
 
 const conversations = program
   .command('conversations')

@@ -46,6 +46,10 @@ export class TalkPrinter {
         return this.line(message.atMs, '·', dim('the caller speaks over it: quieter'));
       case 'hush':
         return this.line(message.atMs, '·', dim('hushed'));
+      case 'errand':
+        return this.errand(message);
+      case 'handOver':
+        return this.line(message.atMs, '·', dim('a person is to take over'));
       case 'answerLength':
         return this.line(message.atMs, '·', dim(`answers are ${message.length} from now on`));
       case 'unheard':
@@ -65,6 +69,14 @@ export class TalkPrinter {
       default:
         return;
     }
+  }
+
+  /** Shown when the caller has finished. */
+  private errand({ atMs, title, stage, asking, slots, provisional }: ServiceMessageOf<'errand'>): void {
+    if (provisional) return;
+    const known = slots.map(({ text }) => text).join(', ');
+    const next = stage === 'asking' && asking !== null ? `asks for ${asking}` : stage;
+    this.line(atMs, '·', dim(`${title}: ${[known, next].filter(Boolean).join('; ')}`));
   }
 
   /** Provisional words are shown in place on a terminal, and not at all elsewhere. */

@@ -1,7 +1,7 @@
 /** The service's HTTP interface, typed. */
 import type {
   AloudRequest, AskAnswer, AskRequest, AssistantSummary, Conversation, ConversationSummary, EngineSummary,
-  DayCost, EngineCheck, Exchanged, FileKind, FileSummary, JournalEntry, Problem, ProjectState, ProjectText, RecordingSummary, Replayed, Shape, TalkCost, TranscriptionEvent, TriedItem, Tryout,
+  DayCost, EngineCheck, ErrandSummary, Exchanged, FileKind, FileSummary, JournalEntry, Problem, ProjectState, ProjectText, RecordingSummary, Replayed, RunSummary, Shape, TalkCost, TranscriptionEvent, TriedErrand, TriedItem, Tryout,
   TryoutRequest, TryoutSummary, VoiceSummary,
 } from '@verbalon/protocol'; // prettier-ignore
 
@@ -37,6 +37,28 @@ export class HttpClient {
   /** What is wrong with the project's files, and what waits for another start. */
   project(): Promise<ProjectState> {
     return this.json('/v1/project');
+  }
+
+  errands(): Promise<ErrandSummary[]> {
+    return this.json('/v1/errands');
+  }
+
+  /** What would come of these sayings; nothing is done. */
+  tryErrand(name: string, said: string[], now?: string): Promise<TriedErrand[]> {
+    return this.json(
+      `/v1/errands/${name}/try`,
+      post(JSON.stringify({ said, ...(now === undefined ? {} : { now }) }), 'application/json'),
+    );
+  }
+
+  /** Sentences that begin it, made of its patterns. */
+  errandExamples(name: string, most: number): Promise<string[]> {
+    return this.json(`/v1/errands/${name}/examples?limit=${most}`);
+  }
+
+  /** What came of errands, the newest first. */
+  runs(query: { errand?: string; conversation?: string; limit?: string } = {}): Promise<RunSummary[]> {
+    return this.json(`/v1/runs?${queryFor(query)}`);
   }
 
   files(): Promise<FileSummary[]> {

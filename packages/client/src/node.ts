@@ -1,3 +1,4 @@
 export * from './index.js';
 export * from './recorded-caller.js';
 export * from './quick-turn.js';
+export * from './typed-talk.js';

@@ -1,6 +1,7 @@
 /** What core refuses, by a stable code. The words that a person reads stand in the catalogue of the caller. */
 export type FaultCode =
   | 'answers-broken'
+  | 'errand-broken'
   | 'file-broken'
   | 'sound-damaged'
   | 'sound-too-large'

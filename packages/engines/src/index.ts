@@ -7,7 +7,7 @@ export { freePort, LocalServer } from './local-server.js';
 export { PocketSphinxEngine } from './pocketsphinx/engine.js';
 export { FliteEngine } from './flite/engine.js';
 export { at as atPointer } from './card/pointer.js';
-export { namesIn } from './card/template.js';
+export { fill as fillTemplate, namesIn } from './card/template.js';
 export { hostsOf, isAddress } from './card/hosts.js';
 export { childEnvironment } from './hosts/environment.js';
 export { spawnLimited } from './hosts/limited.js';

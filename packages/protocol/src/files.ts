@@ -7,6 +7,8 @@ import { AnswerLength } from './service-messages.js';
 export const ProjectFile = Type.Object(
   {
     title: Sentence,
+    /** Where it is, for days and times that callers name: a zone of the IANA database; the machine's own where none is given. */
+    zone: Type.Optional(Type.String({ pattern: '^[A-Za-z_+-]+(/[A-Za-z0-9_+-]+)*$' })),
     /** The assistant a caller gets who names none. */
     assistant: Name,
     /** Processes that the service starts before it and stops after it. */
@@ -157,6 +159,10 @@ export const AssistantFile = Type.Object(
     ),
     /** Code of your own between the stages (docs/own-stages.md). */
     stages: Type.Optional(Type.Object({ heard: OwnStage, asked: OwnStage, spoken: OwnStage }, closed)),
+    /** What it can do for its callers: files of errands/. */
+    errands: Type.Optional(Type.Array(Name, { maxItems: 100 })),
+    /** A person can take over. */
+    person: Type.Optional(Type.Boolean()),
     voice: Type.Optional(
       Type.Object(
         {

@@ -40,7 +40,7 @@ export const AssistantSummary = object({
 });
 
 export const FileKind = Type.Union(
-  (['assistants', 'engines', 'answers'] as const).map((one) => Type.Literal(one)),
+  (['assistants', 'engines', 'answers', 'errands'] as const).map((one) => Type.Literal(one)),
 );
 export const FileSummary = object({
   kind: FileKind,

@@ -3,6 +3,8 @@ export * from './service-messages.js';
 export * from './frames.js';
 export * from './files.js';
 export * from './engine-card.js';
+export * from './errand-file.js';
+export * from './errand-http.js';
 export * from './http.js';
 export * from './engine-http.js';
 export * from './check.js';

@@ -61,11 +61,43 @@ export const EngineRole = Type.Union(ENGINE_ROLES.map((role) => Type.Literal(rol
 const relief = { role: EngineRole, from: Type.String(), to: Type.String(), why: Type.String() };
 export const Nullable = <T extends TProperties[string]>(schema: T) => Type.Union([schema, Type.Null()]);
 
+export const ErrandStage = Type.Union(
+  (
+    [
+      'asking',
+      'reading back',
+      'offering',
+      'taking up',
+      'doing',
+      'done',
+      'failed',
+      'unsure',
+      'cancelled',
+      'handed over',
+    ] as const
+  ).map((stage) => Type.Literal(stage)),
+);
+/** What a slot holds, and how it is said; the times are those of its words. */
+export const SlotState = Type.Object(
+  {
+    name: Type.String(),
+    value: Type.Union([Type.String(), Type.Number(), Type.Boolean()]),
+    text: Type.String(),
+    /** False while its words may still change. */
+    settled: Type.Boolean(),
+    fromMs: Type.Optional(Ms),
+    toMs: Type.Optional(Ms),
+  },
+  closed,
+);
+
 export const TurnReport = Type.Object(
   {
     turn: Count,
     source: Type.Union(
-      (['voice', 'typed', 'greeting', 'silence', 'resumed'] as const).map((source) => Type.Literal(source)),
+      (['voice', 'typed', 'greeting', 'silence', 'resumed', 'errand'] as const).map((source) =>
+        Type.Literal(source),
+      ),
     ),
     text: Type.String(),
     spoken: Type.String(),
@@ -83,6 +115,10 @@ export const TurnReport = Type.Object(
     corrections: Count,
     /** Engines that took over from others. */
     reliefs: Type.Array(Type.Object(relief, closed)),
+    /** Errands that it was about, and how they stood after it. */
+    errands: Type.Optional(
+      Type.Array(Type.Object({ run: Count, errand: Type.String(), stage: ErrandStage }, closed)),
+    ),
   },
   closed,
 );
@@ -177,7 +213,22 @@ export const serviceMessages = {
   /** BCP 47. */
   languageSet: message('languageSet', { hears: Type.String(), speaks: Type.String() }),
   /** An engine asks that a person takes over. */
-  handOver: message('handOver', { turn: Count }),
+  handOver: message('handOver', {
+    turn: Count,
+    /** What the caller has said for it, by the names of its slots. */
+    known: Type.Optional(Type.Record(Type.String(), Type.String())),
+  }),
+  /** How an errand stands: what its slots hold, and what is asked for. */
+  errand: message('errand', {
+    run: Count,
+    errand: Type.String(),
+    title: Type.String(),
+    stage: ErrandStage,
+    /** The caller still speaks: the slots tell what the words so far come to. */
+    provisional: Type.Boolean(),
+    asking: Nullable(Type.String()),
+    slots: Type.Array(SlotState),
+  }),
   /** What the talk has cost so far, a sum for each currency. */
   spent: message('spent', { sums: Type.Array(CostSum) }),
   fresh: message('fresh', {}),

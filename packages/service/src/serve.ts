@@ -12,6 +12,7 @@ import { takeDataFolder, type DataFolder } from './data-folder.js';
 import { EngineRegistry } from './engines/registry.js';
 import { Ledger } from './engines/ledger.js';
 import { lineupStates } from './engines/views.js';
+import { ErrandRunner } from './errands/runner.js';
 import { PhraseStore } from './talk/phrase-store.js';
 import { makeApp } from './http/app.js';
 import type { HttpHost } from './http/host.js';
@@ -62,6 +63,7 @@ interface Parts {
   ready?: Readiness;
   admission?: Admission;
   stageWorkers?: StageWorkers;
+  errands?: ErrandRunner;
   chores?: ChoreThread;
 }
 
@@ -99,6 +101,9 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
   const calls: Host['calls'] = new Map();
   parts.stageWorkers = new StageWorkers(log);
   parts.chores = new ChoreThread();
+  const errands = errandRunner(options, project, standins, secrets, parts.stageWorkers, store, parts.data);
+  parts.errands = errands;
+  await errands.recover();
   parts.admission = new Admission({ talks: () => calls.size, most: options.mostTalks });
   const host: Host = {
     keeper: store.keeper,
@@ -111,6 +116,7 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
     phrases: options.phrases ?? new PhraseStore(undefined, join(parts.data.path, 'phrases')),
     calls,
     stageWorkers: parts.stageWorkers,
+    errands,
     admission: parts.admission,
   };
   const ready = new Readiness(host);
@@ -138,6 +144,27 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
       await stopParts(parts);
     },
   };
+}
+
+function errandRunner(
+  { projectFolder: folder, log }: ServeOptions,
+  project: Project,
+  { addresses: standins }: Standins,
+  { values: secrets }: Secrets,
+  workers: StageWorkers,
+  { runs: store }: Store,
+  { serviceId }: DataFolder,
+): ErrandRunner {
+  return new ErrandRunner({
+    folder,
+    errand: (name) => project.errandFiles.get(name),
+    standins,
+    secrets,
+    workers,
+    store,
+    serviceId,
+    log,
+  });
 }
 
 /** What engines are asked and answer, in the log, where that is wanted. */
@@ -211,6 +238,7 @@ function httpHost(
     log,
     reader: store.reader,
     tryouts: store.tryouts,
+    runs: store.runs,
     project,
     engines,
     chores,
@@ -299,6 +327,7 @@ async function stopParts(parts: Parts): Promise<void> {
   ready?.stop();
   await project?.close();
   await engines?.close();
+  parts.errands?.close();
   await stageWorkers?.close();
   await chores?.close();
   await standins?.stop();

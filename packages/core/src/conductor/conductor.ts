@@ -9,6 +9,7 @@ import type { Happening, HappeningOf } from './contract/happenings.js';
 import type { Order, TimerName } from './contract/orders.js';
 import { Desk, type Signal } from './desk.js';
 import * as answerFlow from './flows/answer-flow.js';
+import * as errandFlow from './flows/errand-flow.js';
 import { hangUp } from './flows/hang-up.js';
 import * as talkFlow from './flows/talk-flow.js';
 import * as turnFlow from './flows/turn-flow.js';
@@ -73,6 +74,7 @@ const HAPPENINGS: Handlers<Happening> = {
   thoughtDone: generation.thoughtDone,
   thoughtLate: generation.thoughtLate,
   thoughtTrouble: generation.thoughtTrouble,
+  errandDone: errandFlow.errandDone,
   audio: speech.audio,
   synthesisTrouble: speech.synthesisTrouble,
   played: speech.played,
@@ -95,6 +97,7 @@ const SIGNALS: Handlers<Signal> = {
   firstSound: endOfTurn.firstSound,
   textGrew: answerFlow.textGrew,
   written: answerFlow.written,
+  errandsCalled: errandFlow.called,
   thinkingFailed: answerFlow.thinkingFailed,
   speakingFailed: answerFlow.speakingFailed,
   spoken: answerFlow.settled,

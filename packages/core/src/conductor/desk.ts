@@ -31,6 +31,8 @@ export type Signal =
   // Generation.
   | { kind: 'textGrew'; answer: Answer; phrases: readonly string[] }
   | { kind: 'written'; answer: Answer; phrases: readonly string[] }
+  /** The model wants errands done. */
+  | { kind: 'errandsCalled'; answer: Answer }
   | { kind: 'thinkingFailed'; answer: Answer; code: string; detail: string }
   // Speech.
   | { kind: 'firstSound'; answer: Answer }

@@ -4,6 +4,7 @@
  */
 import type { Sign } from '../vocabulary/grounds.js';
 import type { HeardWord } from '../vocabulary/words.js';
+import type { ErrandWords } from './errand-words.js';
 
 /** A word as it is written, with the words that were really spoken for it. */
 export interface WrittenWord extends HeardWord {
@@ -75,6 +76,8 @@ export interface Language {
   readonly interjections: readonly string[];
   /** Words at both ends of a saying that mean nothing for what is wanted: "please", "good morning". */
   readonly polite: readonly string[];
+  /** Null where errands do not speak the language yet. */
+  readonly errands: ErrandWords | null;
   /** The same text for the same meaning, for comparing: lower case, no marks, every number in digits. */
   plain(text: string): string[];
 }

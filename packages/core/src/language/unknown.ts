@@ -13,6 +13,7 @@ export function plainLanguage(code: string): Language {
     completeness: (words) => ({ score: 0, sign: { sign: words.length === 0 ? 'noWords' : 'noRules' } }),
     overlap: () => 'none',
     interjections: [],
+    errands: null,
     plain: (text) =>
       text
         .toLowerCase()

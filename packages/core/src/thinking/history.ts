@@ -36,7 +36,7 @@ export function addEntry(history: readonly Entry[], role: Role, text: string): E
   return [...history.slice(0, -1), { role, text: `${last.text} ${words}` }];
 }
 
-/** The history with calls, and what each of them gave. `text`: what was written before them. */
+/** The history with calls, and what each of them gave. `text`: what was written before them; without any they belong to what was said last. */
 export function addCalls(
   history: readonly Entry[],
   text: string,
@@ -49,7 +49,18 @@ export function addCalls(
     call: id,
     name,
   }));
+  const last = history.at(-1);
+  if (text.trim() === '' && last?.role === 'assistant' && !last.calls)
+    return [...history.slice(0, -1), { ...last, calls }, ...given];
   return [...history, { role: 'assistant', text: text.trim(), calls }, ...given];
+}
+
+/** For a model that knows no calls: only what was said. */
+export function withoutCalls(history: readonly Entry[]): Entry[] {
+  return history.reduce<Entry[]>(
+    (said, entry) => (entry.role === 'result' ? said : addEntry(said, entry.role, entry.text)),
+    [],
+  );
 }
 
 /** So often in an answer a model may call functions before it says something. */

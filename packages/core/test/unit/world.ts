@@ -7,15 +7,9 @@ import {
   type TimerName,
 } from '../../src/conductor/contract/orders.js';
 import type { State } from '../../src/conductor/state/state.js';
-import type { HeardWord } from '../../src/vocabulary/words.js';
+import { ERRANDS } from './hut-errands.js';
 import { planned, Stage, WORD_MS } from './stage.js';
-
-const TEXTS = [
-  'goodbye', 'mm hm', 'yeah', 'stop', 'wait', 'hut', 'is the path open', 'is the path open to heron hut', 'please start over',
-  '', 'shorter', 'longer', 'yes', 'no', 'how many bunks are free', 'three one', 'book three bunks at', 'um', 'thank you',
-]; // prettier-ignore
-const PIECES = 'One two, three four five. ';
-const LINEUP = { stt: ['ears', 'other-ears'], llm: ['mind', 'other-mind'], tts: ['voice', 'other-voice'] };
+import { LINEUP, mustKnow, OFTEN, PIECES, TEXTS, wordsAt } from './world-words.js';
 
 /** Draws numbers: from 0 (included) to `most` (left out). */
 export type Draw = (most: number) => number;
@@ -26,6 +20,9 @@ export class World {
   private keyIsDown = false;
   private readonly recognitions = new Map<number, { closed: boolean }>();
   private readonly thoughts = new Set<number>();
+  /** Errands that are being done, and all that ever were. */
+  private readonly doing = new Set<number>();
+  private readonly did = new Set<number>();
   /** How long each phrase is by now, and whether all of it is there. */
   private readonly speeches = new Map<number, { text: string; ms: number; done: boolean }>();
   /** What the line plays, in order; and what it was playing when it was hushed, until it has said so. */
@@ -54,7 +51,14 @@ export class World {
     };
     const phrases = this.often(2) ? ['is the path open [to heron hut]', 'how many bunks are free'] : [];
     const purpose = this.often(10) ? ('listen' as const) : ('talk' as const);
-    const plan = planned(manners, { purpose, greeting: 'Hello there.', lineup: LINEUP, expect: { phrases } });
+    const errands = this.often(2) ? { errands: ERRANDS } : {};
+    const plan = planned(manners, {
+      ...errands,
+      purpose,
+      greeting: 'Hello there.',
+      lineup: LINEUP,
+      expect: { phrases },
+    });
     this.stage = new Stage(plan, null, (happening, orders) => this.follow(happening, orders));
     this.isMade = true;
   }
@@ -128,14 +132,20 @@ export class World {
         this.recognitions.set(order.recognition, { closed: order.toMs !== null });
         return;
       case 'closeRecognition':
-        this.mustKnow(this.recognitions, order.recognition).closed = true;
+        mustKnow(this.recognitions, order.recognition).closed = true;
         return;
       case 'dropRecognition':
-        this.mustKnow(this.recognitions, order.recognition);
+        mustKnow(this.recognitions, order.recognition);
         this.recognitions.delete(order.recognition);
         return;
       case 'think':
         this.thoughts.add(order.thought);
+        return;
+      case 'doErrand':
+        if (this.did.has(order.run)) throw new Error('a run is done twice');
+        if (this.state.turn) throw new Error('something is done for a turn that may go on');
+        this.did.add(order.run);
+        this.doing.add(order.run);
         return;
       case 'dropThought':
         if (!this.thoughts.delete(order.thought)) throw new Error('a thought that has ended is dropped');
@@ -143,8 +153,7 @@ export class World {
       case 'synthesise':
         return this.sing(order);
       case 'dropSynthesis':
-        if (this.mustKnow(this.speeches, order.speech).done)
-          throw new Error('a phrase that has ended is dropped');
+        if (mustKnow(this.speeches, order.speech).done) throw new Error('a phrase that has ended is dropped');
         this.speeches.get(order.speech)!.done = true;
         return;
       case 'play':
@@ -168,24 +177,8 @@ export class World {
     this.speeches.set(speech, { text, ms: keep.ms, done: false });
   }
 
-  private mustKnow<V>(known: Map<number, V>, id: number): V {
-    const found = known.get(id);
-    if (found === undefined) throw new Error(`an order is for ${id}, which has ended`);
-    return found;
-  }
-
   private pick<T>(among: readonly T[]): T | undefined {
     return among[this.draw(Math.max(1, among.length))];
-  }
-
-  private words(text: string, confidence?: number): HeardWord[] {
-    const { nowMs } = this.stage;
-    return text.split(' ').filter(Boolean).map((word, i) => ({
-      word,
-      fromMs: nowMs - 500 + i * 50,
-      toMs: nowMs - 460 + i * 50,
-      ...(confidence === undefined ? {} : { confidence }),
-    })); // prettier-ignore
   }
 
   private voiceNow() {
@@ -241,17 +234,17 @@ export class World {
       },
     partial: () => {
       const open = this.pick([...this.recognitions].filter(([, { closed }]) => !closed));
-      return open ? () => this.happen({ kind: 'partial', recognition: open[0], words: this.words(this.pick(TEXTS)!) }) : null;
+      return open ? () => this.happen({ kind: 'partial', recognition: open[0], words: wordsAt(this.stage.nowMs, this.pick(TEXTS)!) }) : null;
     },
     final: () => this.recognised((recognition) => {
-      const words = this.words(this.pick(TEXTS)!, this.often(3) ? 0.3 : 0.95);
+      const words = wordsAt(this.stage.nowMs, this.pick(TEXTS)!, this.often(3) ? 0.3 : 0.95);
       this.happen({ kind: 'final', recognition, words, alternatives: [] });
     }),
     recognitionTrouble: () => (this.often(5) ? this.recognised((recognition) =>
       this.happen({ kind: 'recognitionTrouble', recognition, code: 'engine-down', detail: 'gone' })) : null),
     piece: () => this.thinking((thought) => this.happen({ kind: 'piece', thought, text: PIECES })),
     called: () => (this.often(12) ? this.thinking((thought) =>
-      this.happen({ kind: 'called', thought, call: { id: 'c1', name: 'look-up', arguments: {} } })) : null),
+      this.happen({ kind: 'called', thought, call: { id: 'c1', name: this.often(2) ? 'look-up' : 'weather', arguments: { hut: 'Heron Hut' } } })) : null),
     thoughtLate: () => (this.often(3) ? this.thinking((thought) => this.happen({ kind: 'thoughtLate', thought })) : null),
     thoughtDone: () => this.thinking((thought) => {
       this.thoughts.delete(thought);
@@ -274,6 +267,15 @@ export class World {
       one.done = true;
       this.happen({ kind: 'synthesisTrouble', speech, code: 'engine-down', detail: 'gone' });
     }) : null),
+    errandDone: () => {
+      const run = this.pick([...this.doing]);
+      if (run === undefined) return null;
+      return () => {
+        this.doing.delete(run);
+        const ending = this.often(3) ? ('failed' as const) : ('done' as const);
+        this.happen({ kind: 'errandDone', run, outcome: { ending, given: { number: '12', text: 'It is dry.' } } });
+      };
+    },
     closeAsked: () => (this.often(200) ? () => this.happen({ kind: 'closeAsked', detail: 'it is too dear' }) : null),
     swapAsked: () => (this.often(9) ? () => this.happen({ kind: 'swapAsked', role: 'llm', engine: 'other-mind' }) : null),
     languageSet: () =>
@@ -329,11 +331,6 @@ export class World {
     this.happen({ kind: 'played', speech, playedMs: ms, atMs: this.stage.nowMs, flushed });
   }
 }
-
-/** How many of a kind are put into the urn; one of the others. */
-const OFTEN: Partial<Record<Happening['kind'], number>> = {
-  rang: 2, partial: 2, final: 4, piece: 3, thoughtDone: 2, audio: 4, played: 4, voiceBegan: 2,
-}; // prettier-ignore
 
 /** Timers that are set though what they were set for is over. */
 export function orphanedTimers({ state, timerNames }: World): TimerName[] {

@@ -1,5 +1,5 @@
 /** A language model, or a whole-answer dialogue system, that is described by its card. */
-import type { Entry } from '@verbalon/core';
+import { withoutCalls, type Entry } from '@verbalon/core';
 import type { WiredCard } from '@verbalon/protocol';
 import {
   EngineFault,
@@ -10,7 +10,7 @@ import {
 } from '../contract.js';
 import { CardedEngine } from './carded.js';
 import { Reader, type Found } from './reader.js';
-import { fill, textOf, type Values } from './template.js';
+import { fill, namesIn, textOf, type Values } from './template.js';
 
 type ThinkingCard = Extract<WiredCard, { role: 'llm' }>;
 
@@ -78,6 +78,11 @@ export class CardedThinking extends CardedEngine<ThinkingCard> implements LlmEng
     }
   }
 
+  /** Its card says where functions go: then it also sees what was called, and what came of it. */
+  private get knowsCalls(): boolean {
+    return namesIn(this.options.card.send).includes('functions');
+  }
+
   private valuesOf(request: Omit<LlmRequest, 'signal'>): Values {
     const {
       persona,
@@ -90,7 +95,9 @@ export class CardedThinking extends CardedEngine<ThinkingCard> implements LlmEng
       certain = true,
       caller,
     } = request;
-    const messages = entriesFor(persona, request.messages, this.options.card.send.roles);
+    const { send } = this.options.card;
+    const said = this.knowsCalls ? request.messages : withoutCalls(request.messages);
+    const messages = entriesFor(persona, said, send.roles);
     const last = request.messages.findLast(({ role }) => role === 'caller')?.text ?? '';
     return {
       persona, talk, language, answerLength, messages, last, turn, attempt, certain, caller,

@@ -13,7 +13,7 @@ import {
   timestamp,
   uuid,
 } from 'drizzle-orm/pg-core';
-import type { EngineRole, Stay, Waste } from '@verbalon/core';
+import type { EngineRole, RunEnding, SlotValue, Stay, Waste } from '@verbalon/core';
 import type { ServiceMessageOf, Tryout } from '@verbalon/protocol';
 
 const bytea = customType<{ data: Buffer }>({ dataType: () => 'bytea' });
@@ -100,6 +100,29 @@ export const uses = pgTable(
     saved: doublePrecision('saved').notNull(),
   },
   (table) => [index('uses_by_conversation').on(table.conversation), index('uses_by_time').on(table.at)],
+);
+
+/** Errands that were done, tried or left. */
+export const runs = pgTable(
+  'runs',
+  {
+    /** The conversation and the run's number in it: it goes out as the key of what is done. */
+    id: text('id').primaryKey(),
+    conversation: conversation(),
+    run: integer('run').notNull(),
+    /** The service that did it. */
+    service: text('service').notNull(),
+    errand: text('errand').notNull(),
+    assistant: text('assistant').notNull(),
+    slots: jsonb('slots').$type<Record<string, SlotValue>>().notNull(),
+    state: text('state').$type<RunEnding | 'doing'>().notNull(),
+    /** An outcome of the errand's own. */
+    code: text('code'),
+    given: jsonb('given').$type<Readonly<Record<string, string>>>(),
+    begunAt: timestamp('begun_at', { withTimezone: true }).notNull(),
+    endedAt: timestamp('ended_at', { withTimezone: true }),
+  },
+  (table) => [index('runs_by_time').on(table.begunAt), index('runs_by_conversation').on(table.conversation)],
 );
 
 /** The same recordings, or texts, through several engines. */

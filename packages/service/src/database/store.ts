@@ -10,6 +10,7 @@ import { TryoutStore } from './tryout-store.js';
 import { causeOf, Connections } from './connection.js';
 import { Keeper, type KeeperOptions } from './keeper.js';
 import { Reader } from './reader.js';
+import { RunStore } from './run-store.js';
 
 /** Between two looks whether the database answers, in ms; an answer that takes longer is none. */
 const LOOK_EVERY_MS = 1_000;
@@ -22,6 +23,7 @@ export interface Store {
   keeper: Keeper;
   reader: Reader;
   tryouts: TryoutStore;
+  runs: RunStore;
   /** Why nothing can be stored or read just now; null when it can. */
   trouble(): string | null;
   close(): Promise<void>;
@@ -43,6 +45,7 @@ export async function openStore(url: string, log: Logger, behind?: KeeperOptions
     keeper,
     reader: new Reader(db),
     tryouts: new TryoutStore(connections),
+    runs: new RunStore(connections),
     trouble: () => look.trouble ?? keeper.trouble(),
     close: async () => {
       look.stop();

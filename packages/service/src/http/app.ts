@@ -9,6 +9,7 @@ import { costOperations } from './cost-operations.js';
 import { conversationOperations } from './conversation-operations.js';
 import { engineOperations } from './engine-operations.js';
 import { exchangeOperation } from './exchange-operation.js';
+import { errandOperations } from './errand-operations.js';
 import { fileOperations } from './file-operations.js';
 import { foreignness } from '../own-origin.js';
 import type { HttpHost } from './host.js';
@@ -51,6 +52,7 @@ function operationsOf(host: HttpHost): Operation[] {
     ...fileOperations(host),
     ...projectOperations(host),
     ...engineOperations(host),
+    ...errandOperations(host),
     ...conversationOperations(host),
     ...costOperations(host),
     ...tryoutOperations(host),

@@ -3,6 +3,7 @@ import type { Static } from '@sinclair/typebox';
 import type { AssistantSummary, ReadyAnswer } from '@verbalon/protocol';
 import type { Logger } from 'pino';
 import type { Reader } from '../database/reader.js';
+import type { RunStore } from '../database/run-store.js';
 import type { ChoreThread } from '../chores/thread.js';
 import type { EngineRegistry } from '../engines/registry.js';
 import type { Project } from '../project/project.js';
@@ -13,6 +14,7 @@ export interface HttpHost {
   readonly log: Logger;
   readonly reader: Reader;
   readonly tryouts: TryoutStore;
+  readonly runs: RunStore;
   readonly project: Project;
   readonly engines: EngineRegistry;
   readonly chores: ChoreThread;

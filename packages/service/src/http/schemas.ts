@@ -1,11 +1,12 @@
 /** JSON Schemas of the files that a developer writes, for editors that complete and check. */
-import { AnswersFile, AssistantFile, EngineCard, ProjectFile } from '@verbalon/protocol';
+import { AnswersFile, AssistantFile, EngineCard, ErrandFile, ProjectFile } from '@verbalon/protocol';
 
 export const FILE_SCHEMAS = {
   project: ProjectFile,
   assistant: AssistantFile,
   engine: EngineCard,
   answers: AnswersFile,
+  errand: ErrandFile,
 };
 
 /** As it is served and stands in docs/schemas; null for a name that is none. */

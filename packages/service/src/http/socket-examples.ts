@@ -35,6 +35,8 @@ export const MEANINGS: Record<string, string> = {
   'service.swapped': 'The engine that was asked for serves from now on',
   'service.languageSet': 'It hears and speaks these languages from now on',
   'service.handOver': 'An engine asks that a person takes over',
+  'service.errand':
+    'How an errand stands: what its slots hold, provisional while the caller speaks, and what is asked for',
   'service.spent': 'What the talk has cost so far, a sum for each currency',
   'service.fresh': 'Everything is forgotten',
   'service.trouble': 'What is wrong, and what to do; fatal when the line is closed',
@@ -107,7 +109,11 @@ export const SERVICE_EXAMPLES: Examples<ServiceMessage> = {
   relieved: { kind: 'relieved', atMs: 8_900, turn: 9, role: 'llm', from: 'alder-mind', to: 'thinker', why: 'alder-mind answers 500' },
   languageSet: { kind: 'languageSet', atMs: 9_100, hears: 'en', speaks: 'de' },
   swapped: { kind: 'swapped', atMs: 9_000, role: 'tts', engine: 'voice' },
-  handOver: { kind: 'handOver', atMs: 9_000, turn: 9 },
+  handOver: { kind: 'handOver', atMs: 9_000, turn: 9, known: { hut: 'Rowan Hut' } },
+  errand: {
+    kind: 'errand', atMs: 7_800, run: 1, errand: 'book-bunks', title: 'book bunks', stage: 'asking', provisional: false, asking: 'night',
+    slots: [{ name: 'hut', value: 'Rowan Hut', text: 'Rowan Hut', settled: true, fromMs: 6_900, toMs: 7_400 }],
+  },
   spent: { kind: 'spent', atMs: 12_000, sums: [{ currency: 'EUR', cost: 0.0031, wasted: 0.0004, saved: 0 }] },
   fresh: { kind: 'fresh', atMs: 20_000 },
   trouble: {

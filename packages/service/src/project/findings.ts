@@ -1,7 +1,8 @@
 /** What is to be said of a project's files: what is wrong, what is missing, what nobody uses. */
 import { basename } from 'node:path';
-import { shadowedPatterns } from '@verbalon/core';
+import { shadowedPatterns, wrongExample } from '@verbalon/core';
 import type { Finding } from '@verbalon/protocol';
+import { errandOf } from './errands.js';
 import type { Project } from './project.js';
 
 /** @param secrets the values of variables, by their names */
@@ -15,6 +16,7 @@ export function findingsOf(
     ...keysMissing(project, secrets),
     ...unused(project),
     ...shadowed(project),
+    ...wrongExamples(project),
   ];
 }
 
@@ -65,14 +67,14 @@ function keysMissing(project: Project, secrets: Readonly<Record<string, string |
 }
 
 function unused(project: Project): Finding[] {
-  return (['engines', 'answers'] as const).flatMap((kind) =>
+  return (['engines', 'answers', 'errands'] as const).flatMap((kind) =>
     project
       .namesOf(kind)
       .filter(
         (name) => !project.problems().has(`${kind}/${name}`) && project.usersOf(kind, name).length === 0,
       )
       .map((name) =>
-        note(`${kind}/${name}.yaml`, kind === 'engines' ? 'no assistant names it' : 'no engine names it'),
+        note(`${kind}/${name}.yaml`, kind === 'answers' ? 'no engine names it' : 'no assistant names it'),
       ),
   );
 }
@@ -84,5 +86,20 @@ function shadowed(project: Project): Finding[] {
     return shadowedPatterns(book).map(({ pattern, by }) =>
       note(`answers/${basename(name)}.yaml`, `"${pattern}" can never answer: "${by}" always fits first`),
     );
+  });
+}
+
+/** Examples of errands that do not give what they should. */
+function wrongExamples(project: Project): Finding[] {
+  return [...project.errandFiles].flatMap(([name, file]) => {
+    const errand = errandOf(name, file);
+    const wrong = (file.examples ?? []).flatMap((example) => wrongExample(errand, example, 'en') ?? []);
+    return wrong.map((detail): Finding => ({
+      file: `errands/${name}.yaml`,
+      line: null,
+      grade: 'error',
+      detail,
+      stops: [],
+    }));
   });
 }

@@ -2,9 +2,10 @@
 import {
   ENGINE_ROLES, Fault, forbidden, speaks, spokenLanguage, type AnswerBook, type EngineRole,
 } from '@verbalon/core'; // prettier-ignore
+import { relative } from 'node:path';
 import type { AssistantFile, EngineCard, ProjectFile } from '@verbalon/protocol';
 import type { ProblemError } from '../problems.js';
-import { choicesOf, factsOf, nameOf } from './cards.js';
+import { choicesOf, factsOf, isModule, nameOf } from './cards.js';
 import type { Expecting } from './hearing-profile.js';
 
 type Cards = ReadonlyMap<string, EngineCard>;
@@ -134,4 +135,20 @@ export function whyNot(
       ? `${others.join(', ')} would do`
       : 'no card of this role does: add one, or install the language (npx verbalon languages)';
   return `"${engine}" knows ${card.languages.join(', ')}, not ${language}; ${remedy}`;
+}
+
+/** Cards of authored answers that pass on to a model, and what is wrong where they name none. */
+export function passings(cards: Cards): { name: string; what: string; isWrong: boolean }[] {
+  return [...cards].flatMap(([name, card]) => {
+    if (card.wire !== 'answers' || card.passTo === undefined) return [];
+    const other = cards.get(card.passTo);
+    const what = `engines/${name}.yaml: "passTo" must name a model, and "${card.passTo}" is none`;
+    return [{ name, what, isWrong: other?.role !== 'llm' || other.wire === 'answers' }];
+  });
+}
+
+/** Modules of the project that stand between the stages of assistants, by their paths within it. */
+export function modulesOf(assistants: readonly AssistantFile[]): string[] {
+  const all = assistants.flatMap(({ stages }) => Object.values(stages ?? {}));
+  return all.flatMap((stage) => (stage && isModule(stage.at) ? [relative('.', stage.at)] : []));
 }

@@ -1,5 +1,5 @@
 /** From an assistant's file to what the conductor is told of it. */
-import { languageOf, primaryOf, spokenLanguage, USUAL_MANNERS, type EngineRole, type Manners, type Plan } from '@verbalon/core'; // prettier-ignore
+import { languageOf, primaryOf, spokenLanguage, USUAL_MANNERS, type EngineRole, type Manners, type NamedErrand, type Plan } from '@verbalon/core'; // prettier-ignore
 import type { AssistantFile } from '@verbalon/protocol';
 import { choicesOf, nameOf } from './cards.js';
 import { namesOf, type Expecting } from './hearing-profile.js';
@@ -8,12 +8,14 @@ import { namesOf, type Expecting } from './hearing-profile.js';
  * @param acting engines of its lineup that do or remember what they are asked
  * @param expect what callers are likely to say
  * @param wakeEars what listens for the phrases that wake it
+ * @param errands what it can do
  */
 export function planOf(
   file: AssistantFile,
   acting: readonly string[],
   expect: Expecting | null,
   wakeEars: string | null,
+  errands: readonly NamedErrand[],
 ): Plan {
   const { persona, greeting, language } = file;
   const opens = typeof greeting === 'object' ? greeting : null;
@@ -41,6 +43,8 @@ export function planOf(
     ...(file.speaks === undefined ? {} : { speaks: file.speaks }),
     ...(acting.length === 0 ? {} : { acting }),
     ...(wakeEars === null ? {} : { wakeEars }),
+    ...(errands.length === 0 ? {} : { errands }),
+    ...(file.person ? { person: true } : {}),
   };
 }
 
@@ -56,6 +60,8 @@ export function planIn(
   delete rest.opening;
   delete rest.speaks;
   delete rest.wakeEars;
+  // Errands speak the assistant's own language.
+  delete rest.errands;
   const lineup = Object.fromEntries(
     Object.entries(plan.lineup).map(([role, names]) => [
       role,

@@ -1,22 +1,25 @@
 /** The project folder: which assistants and engines there are. Its files are read again when they change; what was good stays in use. */
 import { existsSync, readdirSync } from 'node:fs';
-import { basename, join, relative, resolve } from 'node:path';
+import { basename, join, resolve } from 'node:path';
 import type { FSWatcher } from 'chokidar';
-import { AnswerBook, speaks, type EngineRole } from '@verbalon/core';
-import { AnswersFile, AssistantFile, ProjectFile, type EngineCard } from '@verbalon/protocol';
-import { checkStages, factsOf, isModule, parseCard } from './cards.js';
+import { AnswerBook, type EngineRole } from '@verbalon/core';
+import { AnswersFile, AssistantFile, ErrandFile, ProjectFile, type EngineCard } from '@verbalon/protocol';
+import { parseCard } from './cards.js';
 import { ProblemError, type ProblemCode } from '../problems.js';
-import { hearingProfile } from './hearing-profile.js';
-import { actingIn, assistantFaults, enginesOf, expectingOf, wakeEarsOf, whyNot } from './lineups.js';
-import { planIn, planOf } from './plan.js';
+import { assistantOf } from './assistant.js';
+import { checkErrand } from './errands.js';
+import { assistantFaults, enginesOf, modulesOf, passings, whyNot } from './lineups.js';
 import type { Assistant, ProjectEvents } from './events.js';
 import { parseYaml, readText, readYaml } from './read-yaml.js';
 import { watchFolder, type Changed, type FileKind } from './watching.js';
+
+type Parsed = EngineCard | AnswerBook | Assistant | ErrandFile;
 
 const CODES: Record<FileKind, ProblemCode> = {
   assistants: 'assistant-broken',
   engines: 'engine-broken',
   answers: 'answers-broken',
+  errands: 'errand-broken',
 };
 
 export class Project {
@@ -27,6 +30,7 @@ export class Project {
   readonly restarts = new Set<string>();
   private readonly cards = new Map<string, EngineCard>();
   private readonly books = new Map<string, AnswerBook>();
+  readonly errandFiles = new Map<string, ErrandFile>();
   private readonly assistants = new Map<string, Assistant>();
   /** Engines that the file of an assistant names, though it may not be one that can be used. */
   private readonly named = new Map<string, string[]>();
@@ -43,7 +47,7 @@ export class Project {
     if (!existsSync(join(folder, 'project.yaml')))
       throw new ProblemError('project-missing', `${resolve(folder)} has no project.yaml`);
     this.file = this.readProject();
-    for (const kind of ['engines', 'answers', 'assistants'] as const) {
+    for (const kind of ['engines', 'answers', 'errands', 'assistants'] as const) {
       for (const name of this.namesOf(kind)) this.keep(`${kind}/${name}`, () => this.read(kind, name));
       if (kind === 'engines') this.checkPassing();
     }
@@ -70,6 +74,7 @@ export class Project {
     const yaml = readText(this.fileOf(kind, name), CODES[kind]);
     if (kind === 'engines') this.cards.set(name, this.parse(kind, name, yaml));
     else if (kind === 'answers') this.books.set(name, this.parse(kind, name, yaml));
+    else if (kind === 'errands') this.errandFiles.set(name, this.parse(kind, name, yaml));
     else this.assistants.set(name, this.parse(kind, name, yaml));
   }
 
@@ -77,13 +82,16 @@ export class Project {
   parse(kind: 'engines', name: string, yaml: string): EngineCard;
   parse(kind: 'answers', name: string, yaml: string): AnswerBook;
   parse(kind: 'assistants', name: string, yaml: string): Assistant;
-  parse(kind: FileKind, name: string, yaml: string): EngineCard | AnswerBook | Assistant;
-  parse(kind: FileKind, name: string, yaml: string): EngineCard | AnswerBook | Assistant {
+  parse(kind: 'errands', name: string, yaml: string): ErrandFile;
+  parse(kind: FileKind, name: string, yaml: string): Parsed;
+  parse(kind: FileKind, name: string, yaml: string): Parsed {
     const path = `${kind}/${name}.yaml`;
     if (existsSync(this.fileOf(kind, name).replace(/\.yaml$/, '.yml')))
       throw new ProblemError(CODES[kind], `${path}: there is also ${name}.yml; two files have one name`);
     if (kind === 'engines') return parseCard(yaml, path);
     if (kind === 'assistants') return this.parseAssistant(name, yaml, path);
+    if (kind === 'errands')
+      return parseYaml(yaml, path, ErrandFile, CODES[kind], (file: ErrandFile) => (checkErrand(name, file), file)); // prettier-ignore
     const book = parseYaml(yaml, path, AnswersFile, CODES[kind], (file: AnswersFile) => new AnswerBook(file));
     const asks = [...this.cards].find(([, card]) => card.wire === 'answers' && card.answers === name && card.passTo === undefined); // prettier-ignore
     if (book.passes && asks)
@@ -95,37 +103,23 @@ export class Project {
   private checkPassing(): void {
     this.engines.clear();
     for (const [name, card] of this.cards) this.engines.set(name, card);
-    for (const [name, card] of this.cards) {
-      if (card.wire !== 'answers' || card.passTo === undefined) continue;
+    for (const { name, what, isWrong } of passings(this.cards)) {
       const key = `engines/${name}`;
-      const other = this.cards.get(card.passTo);
-      const what = `${key}.yaml: "passTo" must name a model, and "${card.passTo}" is none`;
-      if (other?.role === 'llm' && other.wire !== 'answers') {
-        if (this.broken.get(key)?.detail === what) this.broken.delete(key);
-        continue;
-      }
+      if (!isWrong && this.broken.get(key)?.detail === what) this.broken.delete(key);
+      if (!isWrong) continue;
       this.engines.delete(name);
       this.broken.set(key, new ProblemError('engine-broken', what));
     }
   }
 
   private parseAssistant(name: string, yaml: string, path: string): Assistant {
+    const { folder, engines, books, errandFiles } = this;
     return parseYaml(
       yaml,
       path,
       AssistantFile,
       CODES.assistants,
-      (one: AssistantFile) => {
-        checkStages(one, this.folder);
-        const lexicon = one.lexicon ? join(this.folder, 'assistants', one.lexicon) : null;
-        const expect = expectingOf(one, this.engines, this.books);
-        const plan = planOf(one, actingIn(one, this.engines), expect, wakeEarsOf(one, this.engines));
-        const knows = (engine: string, tag: string) => speaks(factsOf(engine, this.engines), tag);
-        const plansIn = new Map(
-          Object.keys(one.also ?? {}).map((tag) => [tag, planIn(tag, plan, one, knows)]),
-        );
-        return { name, file: one, plan, profile: hearingProfile(one, expect, lexicon), plansIn };
-      },
+      (one: AssistantFile) => assistantOf(name, one, { folder, engines, books, errands: errandFiles }),
       (one: AssistantFile) => {
         this.named.set(name, enginesOf(one, this.engines));
         return assistantFaults(one, this.engines, (role, engine) => this.whyNot(one, role, engine));
@@ -143,6 +137,11 @@ export class Project {
     );
   }
 
+  /** Assistants that name this errand. */
+  assistantsDoing(errand: string): string[] {
+    return this.list().filter(({ file }) => file.errands?.includes(errand)).map(({ name }) => name); // prettier-ignore
+  }
+
   bookOf(name: string): AnswerBook | undefined {
     return this.books.get(name);
   }
@@ -150,6 +149,7 @@ export class Project {
   /** Files that name this one. */
   usersOf(kind: FileKind, name: string): string[] {
     if (kind === 'assistants') return this.defaultAssistant === name ? ['project.yaml'] : [];
+    if (kind === 'errands') return this.assistantsDoing(name).map((one) => `assistants/${one}.yaml`);
     const cards = [...this.cards].filter(([, card]) => card.wire === 'answers' && (kind === 'answers' ? card.answers : card.passTo) === name); // prettier-ignore
     const users = cards.map(([one]) => `engines/${one}.yaml`);
     if (kind === 'answers') return users;
@@ -241,11 +241,12 @@ export class Project {
       case 'secrets':
         return events?.secrets();
       case 'module':
-        return this.modules().includes(changed.path) ? events?.module(changed.path) : undefined;
+        return modulesOf(this.list().map(({ file }) => file)).includes(changed.path)
+          ? events?.module(changed.path)
+          : undefined;
       case 'lexicon': {
         const users = this.list().filter(({ file }) => file.lexicon === basename(changed.path));
-        for (const { name } of users) await this.assistantAgain(name);
-        return;
+        return this.assistantsAgain(users.map(({ name }) => name));
       }
       case 'assistants':
         return this.assistantAgain(changed.name);
@@ -255,15 +256,21 @@ export class Project {
         const problem = this.fileAgain('answers', changed.name);
         if (problem) events?.broken(problem);
         const users = this.list().filter(({ file }) => file.expect === 'from answers');
-        for (const { name } of users) await this.assistantAgain(name);
+        return this.assistantsAgain(users.map(({ name }) => name));
+      }
+      case 'errands': {
+        const problem = this.fileAgain('errands', changed.name);
+        if (problem) events?.broken(problem);
+        if (!existsSync(this.fileOf('errands', changed.name))) this.errandFiles.delete(changed.name);
+        // Whoever names it; and whoever cannot be used, perhaps for want of it.
+        const broken = this.namesOf('assistants').filter((name) => this.broken.has(`assistants/${name}`));
+        return this.assistantsAgain([...new Set([...broken, ...this.assistantsDoing(changed.name)])]);
       }
     }
   }
 
-  /** Modules of the project that stand between the stages of an assistant, by their paths within it. */
-  private modules(): string[] {
-    const all = this.list().flatMap(({ file }) => Object.values(file.stages ?? {}));
-    return all.flatMap((stage) => (stage && isModule(stage.at) ? [relative('.', stage.at)] : []));
+  private async assistantsAgain(names: readonly string[]): Promise<void> {
+    for (const name of names) await this.assistantAgain(name);
   }
 
   /** A file that is gone is forgotten, but for what was made of it: whoever uses that goes on with it. */

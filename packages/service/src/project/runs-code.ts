@@ -1,6 +1,6 @@
 /** What a file may not begin to name that comes over HTTP: whoever can send one must not be able to run code. */
 import { ENGINE_ROLES } from '@verbalon/core';
-import type { AssistantFile, EngineCard } from '@verbalon/protocol';
+import type { AssistantFile, EngineCard, ErrandFile } from '@verbalon/protocol';
 import { choicesOf, isModule, nameOf } from './cards.js';
 import type { Assistant } from './events.js';
 import type { Project } from './project.js';
@@ -31,8 +31,14 @@ export function newlyRun(project: Project, kind: FileKind, name: string, yaml: s
   const after = project.parse(kind, name, yaml);
   if (kind === 'engines') return newlyRunByCard(project.engines.get(name), after as EngineCard);
   if (kind === 'answers') return null;
+  if (kind === 'errands') return newlyRunByErrand(project.errandFiles.get(name), after as ErrandFile);
   const before = project.list().find((one) => one.name === name)?.file;
   return newlyRunByAssistant(before, (after as Assistant).file, project.engines);
+}
+
+function newlyRunByErrand(before: ErrandFile | undefined, { does }: ErrandFile): string | null {
+  const runs = 'program' in does ? `the program ${JSON.stringify(does.program)}` : 'module' in does ? `the module ${does.module}` : null; // prettier-ignore
+  return runs === null || JSON.stringify(before?.does) === JSON.stringify(does) ? null : runs;
 }
 
 function newlyRunByAssistant(

@@ -4,7 +4,7 @@ import { basename, dirname, join, relative, sep } from 'node:path';
 import { watch, type FSWatcher } from 'chokidar';
 
 /** Kinds of files that are many, each in a folder of its kind: `assistants/NAME.yaml`. */
-export const FILE_KINDS = ['assistants', 'engines', 'answers'] as const;
+export const FILE_KINDS = ['assistants', 'engines', 'answers', 'errands'] as const;
 export type FileKind = (typeof FILE_KINDS)[number];
 
 export const isFileKind = (kind: string): kind is FileKind =>

@@ -2,6 +2,8 @@
 export interface SessionClock {
   /** In ms, from any moment on. */
   nowMs(): number;
+  /** Since 1970-01-01T00:00Z. */
+  unixMs(): number;
   /** @returns forgets it */
   after(ms: number, run: () => void): () => void;
   /** @returns stops it */
@@ -10,6 +12,7 @@ export interface SessionClock {
 
 export const REAL_CLOCK: SessionClock = {
   nowMs: () => performance.now(),
+  unixMs: () => Date.now(),
   after: (ms, run) => {
     const timer = setTimeout(run, ms);
     return () => clearTimeout(timer);

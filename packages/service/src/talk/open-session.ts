@@ -16,7 +16,9 @@ import { OwnStages } from '../stages/own-stages.js';
 import type { StageWorkers } from '../stages/workers.js';
 import type { PhraseStore } from './phrase-store.js';
 import { Spending } from './spending.js';
-import { Session, type SessionRecord } from './session.js';
+import { runId, type ErrandRunner } from '../errands/runner.js';
+import { zoneOf } from '../project/zone.js';
+import { Session, type SessionErrands, type SessionRecord } from './session.js';
 
 export interface TalkHost {
   readonly engines: EngineRegistry;
@@ -24,6 +26,7 @@ export interface TalkHost {
   readonly ledger: Ledger;
   readonly phrases: PhraseStore;
   readonly stageWorkers: StageWorkers;
+  readonly errands: ErrandRunner;
   readonly keeper: Keeper;
   readonly log: Logger;
   /** Calls that go on, by their tokens. */
@@ -62,6 +65,8 @@ export function openSession(
     rateHz,
     // What we say may come back in the caller's microphone.
     mayEcho: echo !== 'none',
+    errands: errandsFor(host, call, assistant),
+    zone: zoneOf(project),
     caller,
     log,
     record: file.recorded ? recordOf(keeper, conversation) : NOTHING_KEPT,
@@ -77,6 +82,30 @@ export function openSession(
     },
   });
   return session;
+}
+
+function errandsFor(
+  { errands }: TalkHost,
+  { conversation }: Call,
+  { name, file }: Assistant,
+): SessionErrands {
+  return {
+    run: (order) => errands.run(order, { conversation, assistant: name, stay: file.stay ?? null }),
+    stop: (run) => errands.stop(conversation, run),
+    note: ({ run, errand, stage, slots }) => {
+      if (stage !== 'cancelled' && stage !== 'handed over') return;
+      const held = Object.fromEntries(slots.map((slot) => [slot.name, slot.value]));
+      void errands.note({
+        id: runId(conversation, run),
+        conversation,
+        run,
+        errand,
+        assistant: name,
+        slots: held,
+        state: stage,
+      });
+    },
+  };
 }
 
 const NOTHING_KEPT: SessionRecord = {

@@ -9,10 +9,12 @@ import {
   msOfSamples,
   toPcm16,
   type EngineRole,
+  type ErrandTold,
   type Happening,
   type Leaving,
   type Order,
   type OrderOf,
+  type RunOutcome,
   type Unstamped,
 } from '@verbalon/core';
 import type { ServiceMessageOf } from '@verbalon/protocol';
@@ -43,10 +45,21 @@ export interface SessionRecord {
   turn(report: ServiceMessageOf<'turn'>['report']): unknown;
 }
 
+export interface SessionErrands {
+  /** Never throws. */
+  run(order: OrderOf<'doErrand'>): Promise<RunOutcome>;
+  stop(run: number): void;
+  note(told: ErrandTold): void;
+}
+
 export interface SessionOptions extends Omit<TalkContext, 'happen' | 'fail'> {
   line: LinePort;
   record: SessionRecord;
   choice: Pick<EngineChoice, 'swap' | 'languageSet'>;
+  /** Does errands; what it is told of runs that were left is written down. */
+  errands: SessionErrands;
+  /** Of the IANA database: where the caller's days and times are meant. */
+  zone: string;
   mayEcho: boolean;
   clock?: SessionClock;
   /** The talk has begun. @returns what is to be done at its end */
@@ -92,7 +105,8 @@ export class Session {
   }
 
   begin(): void {
-    this.happen({ kind: 'joined', plan: this.options.plan });
+    const clock = { unixMs: this.clock.unixMs(), zone: this.options.zone };
+    this.happen({ kind: 'joined', plan: this.options.plan, clock });
     if (!this.ended) this.atEnd = this.options.begun?.() ?? (() => undefined);
   }
 
@@ -246,6 +260,10 @@ export class Session {
         return this.speaking.drop(order.speech);
       case 'play':
         return this.speaking.play(order.speech);
+      case 'doErrand':
+        return this.running(this.doErrand(order));
+      case 'stopErrand':
+        return this.options.errands.stop(order.run);
       case 'duck':
       case 'unduck':
         this.lane.duck(order.kind === 'duck');
@@ -268,6 +286,12 @@ export class Session {
     }
   }
 
+  /** What came of it is written down also when the talk has ended in the meantime. */
+  private async doErrand(order: OrderOf<'doErrand'>): Promise<void> {
+    const { run } = order;
+    this.happen({ kind: 'errandDone', run, outcome: await this.options.errands.run(order) });
+  }
+
   private running(work: Promise<void>): void {
     work.catch((error: unknown) => this.fail(error));
   }
@@ -280,12 +304,14 @@ export class Session {
     this.timers.set(timer, this.clock.after(afterMs, ring));
   }
 
-  private tell({ message: told }: OrderOf<'tell'>, nowMs: number): void {
+  private tell({ message: told, cause }: OrderOf<'tell'>, nowMs: number): void {
     const { id, log, record, spending } = this.options;
     const message = messageOf(told);
     if (message.kind === 'trouble')
       log.warn({ talk: id, code: message.code, detail: message.detail }, message.title);
     if (told.kind === 'turn') this.thoughts.heard(told.report);
+    // What was done is written down by whoever does it.
+    if (told.kind === 'errand' && cause.kind === 'errandOver') this.options.errands.note(told);
     if (message.kind !== 'turn') return this.sendAt(message, nowMs);
     record.turn(message.report);
     this.lane.clear();

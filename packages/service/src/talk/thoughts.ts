@@ -21,7 +21,8 @@ export class Thoughts {
   constructor(private readonly talk: TalkContext) {}
 
   async think(order: OrderOf<'think'>): Promise<void> {
-    const { thought, turn, attempt, engine, alone, persona, answerLength, language, purpose } = order;
+    const { thought, turn, attempt, engine, alone, persona, answerLength, language, purpose, functions } =
+      order;
     const { talk } = this;
     const abort = new AbortController();
     const waste = WASTE[purpose];
@@ -43,6 +44,7 @@ export class Thoughts {
         messages,
         answerLength,
         language,
+        ...(functions ? { functions } : {}),
         talk: talk.id,
         turn,
         attempt,

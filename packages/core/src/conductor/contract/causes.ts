@@ -2,6 +2,7 @@
  * Why something is ordered: a closed union with its values. Code compares causes; the sentence is for a person, and nothing
  * reads it. A new cause is a line in the table.
  */
+import type { RunEnding } from '../../errands/contract.js';
 import { groundsInWords, type Grounds, type ValuesOf } from '../../vocabulary/grounds.js';
 
 type Ms = { ms: number };
@@ -126,6 +127,13 @@ const SENTENCES = {
   lineSaidWhatPlayed: () => 'the line has said what was played',
   nothingHeard: () => 'nothing of it was heard',
   calledUnknown: ({ names }: { names: string }) => `the model asked for ${names}, which there is not`,
+  // Errands.
+  errandSays: () => 'it belongs to an errand',
+  errandWords: () => 'the words mean something to an errand',
+  errandConfirmed: () => 'the caller wants it done',
+  errandCalled: () => 'the model asked for it',
+  errandOver: ({ ending }: { ending: RunEnding }) => `the errand is ${ending}`,
+  errandStopped: () => 'the caller called it off',
   // Engines.
   engineFailed: ({ detail }: Detail) => detail,
   engineLate: () => 'the first engine is late',

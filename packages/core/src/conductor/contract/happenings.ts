@@ -1,4 +1,5 @@
 /** All that can happen in a conversation. `nowMs` is the time on the caller's axis at which it reached the conductor. */
+import type { RunOutcome } from '../../errands/contract.js';
 import type { Ending } from '../../hearing/melody.js';
 import type { Call } from '../../thinking/history.js';
 import type { EngineRole } from '../../vocabulary/engines.js';
@@ -6,9 +7,16 @@ import type { HeardWord, WordTime } from '../../vocabulary/words.js';
 import type { Leaving } from './causes.js';
 import type { Floor, Plan } from './plan.js';
 
+/** The time of day at a place: `unixMs` since 1970-01-01T00:00Z, `zone` of the IANA database. */
+export interface Clock {
+  unixMs: number;
+  zone: string;
+}
+
 type What =
   // The line.
-  | { kind: 'joined'; plan: Plan }
+  /** `clock`: what the time is there, and where that is; without it, it is the beginning of 1970. */
+  | { kind: 'joined'; plan: Plan; clock?: Clock }
   | { kind: 'left'; how: Leaving }
   | { kind: 'typed'; text: string }
   | { kind: 'pressed'; atMs: number }
@@ -41,6 +49,9 @@ type What =
   // Synthesis. `audioMs`: how much of the phrase there is by now, its pause included when `done`.
   | { kind: 'audio'; speech: number; audioMs: number; words: WordTime[]; estimated: boolean; done: boolean }
   | { kind: 'synthesisTrouble'; speech: number; code: string; detail: string }
+  // Errands.
+  /** What was ordered to be done is done, or not. */
+  | { kind: 'errandDone'; run: number; outcome: RunOutcome }
   // Engines.
   /** The talk is to end, because of what it costs. */
   | { kind: 'closeAsked'; detail: string }

@@ -1,5 +1,6 @@
 /** All that the conductor can order. Every order carries its cause. */
-import type { Entry } from '../../thinking/history.js';
+import type { Filled, RunEnding, RunStage, SlotValue } from '../../errands/contract.js';
+import type { CallableFunction, Entry } from '../../thinking/history.js';
 import type { AnswerLength } from '../../vocabulary/answer-length.js';
 import type { EngineRole, Serving } from '../../vocabulary/engines.js';
 import type { HeardWord, WordTime } from '../../vocabulary/words.js';
@@ -29,6 +30,20 @@ export type UnheardReason = 'silence' | 'noise' | 'no-words' | 'echo';
 /** What an engine is to think for. `speculative`: a head start; `hedge`: beside another engine that is late; `relief`: after one that failed. */
 export type Purpose = 'answer' | 'speculative' | 'hedge' | 'relief';
 
+/** How an errand stands. `settled`: the words are final; `stage`: where it goes on, or how it ended. */
+export interface ErrandTold {
+  kind: 'errand';
+  run: number;
+  errand: string;
+  title: string;
+  stage: RunStage | RunEnding;
+  /** The caller still speaks: only the slots tell what the words so far come to. */
+  provisional: boolean;
+  /** The slot that is asked for. */
+  asking: string | null;
+  slots: ({ name: string; settled: boolean } & Pick<Filled, 'value' | 'text' | 'fromMs' | 'toMs'>)[];
+}
+
 /** What the line is told to show. */
 export type Told =
   | { kind: 'state'; state: Phase }
@@ -48,12 +63,13 @@ export type Told =
   | { kind: 'reply'; turn: number; text: string; after?: number }
   | { kind: 'speech'; turn: number; speech: number; text: string; words: WordTime[]; estimated: boolean }
   | { kind: 'turn'; report: TurnReport }
+  | ErrandTold
   | ({ kind: 'relieved'; turn: number } & Relief)
   | { kind: 'swapped'; role: EngineRole; engine: string }
   /** BCP 47. */
   | { kind: 'languageSet'; hears: string; speaks: string }
   /** An engine asks that a person takes over. */
-  | { kind: 'handOver'; turn: number }
+  | { kind: 'handOver'; turn: number; known?: Record<string, string> }
   | { kind: 'fresh' }
   | { kind: 'trouble'; code: string; detail: string }
   | { kind: 'farewell'; cause: Cause };
@@ -80,6 +96,8 @@ type What =
       purpose: Purpose;
       persona: string;
       messages: Entry[];
+      /** What it may ask to be done. */
+      functions?: readonly CallableFunction[];
       answerLength: AnswerLength;
       language: string;
     } & Serving)
@@ -96,6 +114,9 @@ type What =
     } & Serving)
   | { kind: 'dropSynthesis'; speech: number }
   | { kind: 'play'; speech: number }
+  /** It is done once, and its outcome comes back as a happening. */
+  | { kind: 'doErrand'; run: number; errand: string; slots: Readonly<Record<string, SlotValue>> }
+  | { kind: 'stopErrand'; run: number }
   | { kind: 'duck' }
   | { kind: 'unduck' }
   | { kind: 'hush' }

@@ -1,4 +1,5 @@
 /** What the conductor is told about the assistant when a caller joins. */
+import type { NamedErrand } from '../../errands/contract.js';
 import type { Expected } from '../../hearing/expected-phrases.js';
 import type { Sayings } from '../../language/contract.js';
 import type { AnswerLength } from '../../vocabulary/answer-length.js';
@@ -88,6 +89,10 @@ export interface Plan {
   acting?: readonly string[];
   /** The engine on this machine that listens for the phrases that wake it. */
   wakeEars?: string;
+  /** What it can do for the caller. */
+  errands?: readonly NamedErrand[];
+  /** A person can take over. */
+  person?: boolean;
   /** BCP 47, of what the assistant says, where that is another language. */
   speaks?: string;
 }

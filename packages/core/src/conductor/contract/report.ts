@@ -1,10 +1,11 @@
 /** What a turn was, and how long each part of it took. */
 import type { Gap, TurnTimes } from '../../measure/turn-times.js';
+import type { RunEnding, RunStage } from '../../errands/contract.js';
 import type { EngineRole } from '../../vocabulary/engines.js';
 import type { Cause } from './causes.js';
 
-/** Who began a turn. `resumed`: the assistant takes up again what a noise had stopped. */
-export type TurnSource = 'voice' | 'typed' | 'greeting' | 'silence' | 'resumed';
+/** Who began a turn. `resumed`: the assistant takes up again what a noise had stopped; `errand`: it tells what came of one. */
+export type TurnSource = 'voice' | 'typed' | 'greeting' | 'silence' | 'resumed' | 'errand';
 
 /** How long the silence at the end of a turn was to last, and why. */
 export interface Wait {
@@ -46,4 +47,6 @@ export interface TurnReport {
   flicker: number;
   corrections: number;
   reliefs: Relief[];
+  /** Errands that it was about, and how they stood after it. */
+  errands?: { run: number; errand: string; stage: RunStage | RunEnding }[];
 }

@@ -9,6 +9,7 @@ import { acts } from '../contract/plan.js';
 import type { Desk, SignalOf } from '../desk.js';
 import * as bargeIn from '../machines/barge-in.js';
 import { completenessOf } from '../machines/end-of-turn.js';
+import * as errands from '../machines/errands.js';
 import * as generation from '../machines/generation.js';
 import * as speech from '../machines/speech.js';
 import { heardOf, isSounding, newAnswer, newSpeech, unheardSpeeches, type Answer } from '../state/answer.js'; // prettier-ignore
@@ -19,6 +20,7 @@ import {
 } from '../state/state.js'; // prettier-ignore
 import { hasAllFinals, isOwn, mergedTurn, newTurn, pauseIn, turnText, turnWords, type Turn } from '../state/turn.js'; // prettier-ignore
 import { hangUp } from './hang-up.js';
+import { abandon, dropSpeculative, forgetSuspended, handOn, remove } from './letting-go.js';
 
 /** The line's word on what was played is waited for this long after a hush, in ms. */
 const HUSH_DUE_MS = 150;
@@ -30,12 +32,28 @@ const WHILE_SPEAKING = 1;
 const IN_A_PAUSE = 0.85;
 const WITH_FINALS = -0.2;
 
-/** The assistant says a sentence of its own. `closing`: it is the last one, and nothing but a key or typing stops it. */
-export function say(desk: Desk, turn: Turn, text: string, cause: Cause, closing = false): void {
+export interface SayOptions {
+  /** It is the last one, and nothing but a key or typing stops it. */
+  closing?: boolean;
+  /** What the caller said, as it enters the history. */
+  asked?: string;
+  /** A person takes over, and is told this. */
+  handsOver?: Record<string, string>;
+  /** More of it comes later. */
+  open?: boolean;
+}
+
+/** The assistant says a sentence of its own. */
+export function say(desk: Desk, turn: Turn, text: string, cause: Cause, options: SayOptions = {}): void {
+  const { closing = false, asked = '', handsOver, open = false } = options;
   dropSpeculative(desk, cause);
   forgetSuspended(desk, cause);
-  const answer = begin(desk, turn, '', cause);
+  const answer = begin(desk, turn, asked, cause);
   answer.closing = closing;
+  answer.handsOver = handsOver !== undefined;
+  answer.errand.known = handsOver ?? null;
+  if (asked !== '') desk.state.unheardInARow = 0;
+  if (open) return;
   generation.write(desk, answer, text);
   generation.finish(desk, answer);
 }
@@ -71,17 +89,6 @@ function begin(desk: Desk, turn: Turn, asked: string, cause: Cause): Answer {
   return begun;
 }
 
-/** The turn is not heard any more: an answer has it, or nothing. */
-export function handOn(desk: Desk): void {
-  desk.state.turn = null;
-  desk.state.floor.opened = false;
-  desk.clearTimersOf('turn');
-}
-
-function remove({ state }: Desk, answer: Answer): void {
-  state.answers = state.answers.filter((one) => one !== answer);
-}
-
 // Head start.
 
 /** Another key, another thought: the words (however written) and what was said before them. */
@@ -103,7 +110,7 @@ export function speculate(desk: Desk): void {
   if (score < (hasAllFinals(turn) ? WITH_FINALS : pauseIn(turn) ? IN_A_PAUSE : WHILE_SPEAKING)) return;
   const text = turnText(plan, turn);
   // After a question of our own a yes or no is not for the model; nor is what is about the talk itself.
-  if (text === '' || state.askedBack !== null) return;
+  if (text === '' || state.askedBack !== null || errands.takes(desk, turn)) return;
   if (languageOf(plan.language).command(text, plan.names) !== null) return;
   turn.headStarts++;
   // Its times are kept with a turn of its own until it is known whether it is of use.
@@ -111,13 +118,6 @@ export function speculate(desk: Desk): void {
   const ahead = newAnswer({ at: 'speculative', key: keyOf(desk, turn) }, own, text);
   state.answers.push(ahead);
   generation.begin(desk, ahead, 'speculative', { kind: 'headStart', grounds });
-}
-
-export function dropSpeculative(desk: Desk, cause: Cause): void {
-  const ahead = speculativeAnswer(desk.state);
-  if (!ahead) return;
-  remove(desk, ahead);
-  abandon(desk, ahead, cause);
 }
 
 /** The head start is kept: what there is of the answer by now is told, and it goes on like any other. */
@@ -134,6 +134,8 @@ function adopt(desk: Desk, ahead: Answer, turn: Turn, text: string): void {
   speech.tellAll(desk, ahead);
   tellHandOver(desk, ahead);
   awaitFiller(desk);
+  if (ahead.writing.calls.length > 0 && ahead.writing.thought === null)
+    desk.raise({ kind: 'errandsCalled', answer: ahead });
   speech.advance(desk, ahead);
 }
 
@@ -141,7 +143,11 @@ function adopt(desk: Desk, ahead: Answer, turn: Turn, text: string): void {
 function tellHandOver(desk: Desk, answer: Answer): void {
   if (!answer.handsOver || answer.stage.at !== 'live') return;
   answer.handsOver = false;
-  desk.tell({ kind: 'handOver', turn: answer.turn.turn }, { kind: 'asksForPerson' });
+  const { known } = answer.errand;
+  desk.tell(
+    { kind: 'handOver', turn: answer.turn.turn, ...(known ? { known } : {}) },
+    { kind: 'asksForPerson' },
+  );
 }
 
 // What thinking and speaking report.
@@ -171,6 +177,7 @@ export function thinkingFailed(desk: Desk, { answer, code, detail }: SignalOf<'t
   desk.tell({ kind: 'trouble', code, detail }, cause);
   const before = answer.writing.text === '' ? '' : '\n\n';
   const { greeting, sayings } = desk.plan;
+  answer.writing.calls = [];
   const isOpening = answer.opening !== '' && before === '' && greeting !== '';
   generation.write(desk, answer, isOpening ? greeting : `${before}${sayings.cannotThink}`);
   generation.finish(desk, answer);
@@ -181,7 +188,7 @@ export function speakingFailed(desk: Desk, { answer, detail }: SignalOf<'speakin
 }
 
 /** An answer has been asked for: should it take long, the caller is told to wait, but never twice in a row. */
-function awaitFiller(desk: Desk): void {
+export function awaitFiller(desk: Desk): void {
   const { state, plan } = desk;
   const { fillerAfterMs } = plan.manners;
   const wasFilled = state.filled;
@@ -218,36 +225,36 @@ export function interrupt(desk: Desk, cause: Cause, resumable = false): void {
   else finish(desk, answer);
 }
 
-/** What is still being thought and synthesised is dropped; a thought that may be wanted again goes on. */
-function abandon(desk: Desk, answer: Answer, cause: Cause): void {
-  const { stage } = answer;
-  if (stage.at !== 'stopping' || !stage.resumable) generation.drop(desk, answer, cause);
-  speech.drop(desk, answer, cause);
-}
-
 /** The caller goes on before anything of the answer was heard: the halves are one turn. */
 export function takeBack(desk: Desk, answer: Answer, cause: Cause): void {
   abandon(desk, answer, cause);
   over(desk, answer);
   if (isOwn(answer.turn)) return;
   if (hasActed(desk, answer)) standApart(desk, answer, cause);
-  else mergeInto(desk.state, answer.turn);
+  else mergeInto(desk, answer);
 }
 
 /** What it was asked may have been done: it is not asked once more, in other words. */
-function hasActed({ plan }: Desk, { writing }: Answer): boolean {
-  return writing.tried.some((engine) => acts(plan, engine));
+function hasActed({ plan }: Desk, { writing, errand }: Answer): boolean {
+  return errand.acts !== null || writing.tried.some((engine) => acts(plan, engine));
 }
 
 /** The turn stays one of its own, of whose answer nothing was heard; what the caller goes on to say is another. */
 function standApart(desk: Desk, answer: Answer, cause: Cause): void {
+  const { acts: run, awaited } = answer.errand;
   desk.state.history = addEntry(desk.state.history, 'caller', answer.asked);
+  for (const { calls, results } of answer.writing.rounds)
+    desk.state.history = addCalls(desk.state.history, '', calls, results);
+  // What came of it was not heard: it is told.
+  if (run !== null && !awaited) desk.state.news.push({ run, text: answer.writing.text });
   const report = reportOf(desk.plan, answer.turn, answer, '', cause);
   desk.tell({ kind: 'turn', report }, cause);
 }
 
-function mergeInto(state: State, earlier: Turn): void {
-  state.turn = mergedTurn(earlier, state.turn, state.floor.press !== null);
+/** What an errand made of the first half is made anew of both. */
+function mergeInto({ state }: Desk, { turn, errand }: Answer): void {
+  if (errand.before) state.errands = errand.before;
+  state.turn = mergedTurn(turn, state.turn, state.floor.press !== null);
 }
 
 /** It is not the current answer any more. */
@@ -285,7 +292,9 @@ export function finish(desk: Desk, answer: Answer): void {
     !hasActed(desk, answer)
   ) {
     generation.drop(desk, answer, { kind: 'nothingHeard' });
-    mergeInto(state, turn);
+    mergeInto(desk, answer);
+  } else if (heard === '' && interrupted && hasActed(desk, answer) && answer.errand.acts !== null) {
+    standApart(desk, answer, interrupted);
   } else {
     state.history = addEntry(state.history, 'caller', answer.asked);
     for (const { calls, results } of answer.writing.rounds)
@@ -304,14 +313,6 @@ export function finish(desk: Desk, answer: Answer): void {
 function suspend(state: State, answer: Answer): void {
   answer.stage = { at: 'suspended' };
   state.answers.push(answer);
-}
-
-/** What a voice had stopped will not be taken up again. */
-export function forgetSuspended(desk: Desk, cause: Cause): void {
-  const answer = suspendedAnswer(desk.state);
-  if (!answer) return;
-  generation.drop(desk, answer, cause);
-  remove(desk, answer);
 }
 
 /** It was no interruption: the answer goes on from the last phrase that was not heard whole. @returns false where nothing is left of it */

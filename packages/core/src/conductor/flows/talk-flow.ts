@@ -5,19 +5,22 @@ import type { HappeningOf } from '../contract/happenings.js';
 import { primaryOf } from '../../vocabulary/language-tag.js';
 import { spokenLanguage } from '../contract/plan.js';
 import type { Desk } from '../desk.js';
+import * as errands from '../machines/errands.js';
 import * as listening from '../machines/listening.js';
 import { reportOf } from '../state/report.js';
 import { liveAnswer, stoppingAnswer } from '../state/state.js';
 import { newTurn, turnText } from '../state/turn.js';
-import { dropSpeculative, finish, forgetSuspended, handOn, interrupt, open, say } from './answer-flow.js';
+import { finish, interrupt, open, say } from './answer-flow.js';
+import { dropSpeculative, forgetSuspended, handOn } from './letting-go.js';
 
 /** The last sentence of a talk that must end is over after so long, played or not, in ms. */
 const MOST_CLOSING_MS = 20_000;
 
-export function joined(desk: Desk, { plan }: HappeningOf<'joined'>): void {
+export function joined(desk: Desk, { plan, clock }: HappeningOf<'joined'>): void {
   const { state } = desk;
   const { stt, llm, tts } = plan.lineup;
   state.plan = plan;
+  if (clock) state.clock = { ...clock, atMs: desk.nowMs };
   state.floor.is = plan.manners.floor;
   state.lineup.order = { stt: [...stt], llm: [...llm], tts: [...tts] };
   greet(desk, { kind: 'joined' });
@@ -39,6 +42,7 @@ export function left(desk: Desk, { how }: HappeningOf<'left'>): void {
   if (turn && turnText(desk.plan, turn) !== '')
     desk.tell({ kind: 'turn', report: reportOf(desk.plan, turn, null, '', cause) }, cause);
   dropAll(desk, cause);
+  errands.leaveAll(desk);
   desk.tell({ kind: 'farewell', cause }, cause);
   desk.state.ended = true;
 }
@@ -61,6 +65,7 @@ function dropAll(desk: Desk, cause: Cause): void {
 export function forget(desk: Desk, cause: Cause): void {
   const { state } = desk;
   state.history = [];
+  errands.leaveAll(desk);
   state.askedBack = null;
   state.caller.answerLength = null;
   state.unheardInARow = 0;
@@ -85,7 +90,7 @@ export function closeAsked(desk: Desk, { detail }: HappeningOf<'closeAsked'>): v
   state.mustEnd = cause;
   desk.setTimer('closing', MOST_CLOSING_MS, { kind: 'lineMaySayNothing' });
   const { tooDear, farewell } = desk.plan.sayings;
-  say(desk, newTurn(desk.newId(), 'silence'), tooDear || farewell, cause, true);
+  say(desk, newTurn(desk.newId(), 'silence'), tooDear || farewell, cause, { closing: true });
 }
 
 export function hushAsked(desk: Desk): void {

@@ -12,6 +12,7 @@ import type { UnheardReason } from '../contract/orders.js';
 import type { Desk, SignalOf } from '../desk.js';
 import * as bargeIn from '../machines/barge-in.js';
 import * as endOfTurn from '../machines/end-of-turn.js';
+import * as errands from '../machines/errands.js';
 import * as listening from '../machines/listening.js';
 import * as pushToTalk from '../machines/push-to-talk.js';
 import { isSounding } from '../state/answer.js';
@@ -19,7 +20,9 @@ import { currentAnswer, liveAnswer, suspendedAnswer } from '../state/state.js';
 import {
   confidenceOf, hasAllFinals, newSegment, newTurn, openSegment, pauseIn, spokenText, turnText, type Turn,
 } from '../state/turn.js'; // prettier-ignore
-import { answer, dropSpeculative, forgetSuspended, handOn, interrupt, resume, say, speculate, takeBack } from './answer-flow.js'; // prettier-ignore
+import { answer, interrupt, resume, say, speculate, takeBack } from './answer-flow.js';
+import { errandTurn, tellNews } from './errand-flow.js';
+import { dropSpeculative, forgetSuspended, handOn } from './letting-go.js';
 import { forget, startAfresh } from './talk-flow.js';
 
 /** Less voice than this in a turn without words is a noise, in ms. */
@@ -132,6 +135,7 @@ export function wordsKnown(desk: Desk, { how, ofLastSegment }: SignalOf<'wordsKn
   if (state.floor.overlap)
     return bargeIn.judge(desk, how === 'lost' || (how === 'final' && !openSegment(turn)));
   if (how === 'lost') return;
+  errands.tellProvisional(desk);
   if (how === 'final' ? ofLastSegment : turn.stage.at !== 'ended') awaitEnd(desk, turn);
   speculate(desk);
 }
@@ -249,7 +253,8 @@ function end(desk: Desk, turn: Turn, cause: Cause): void {
 export function conclude(desk: Desk): void {
   const { state, plan } = desk;
   const { turn } = state;
-  if (!turn || currentAnswer(state)) return;
+  if (!turn) return tellNews(desk);
+  if (currentAnswer(state)) return;
   const isOver = turn.stage.at === 'ended';
   if (!isOver && (turn.stage.at !== 'paused' || !turn.overlapped)) return;
   if (!hasAllFinals(turn)) return;
@@ -280,11 +285,13 @@ function understood(desk: Desk, turn: Turn, text: string): void {
   const language = languageOf(plan.language);
   const { askedBack } = state;
   state.askedBack = null;
-  if (turn.source !== 'voice') return answer(desk, turn, text);
+  if (turn.source !== 'voice') return errandTurn(desk, turn, text) ? undefined : answer(desk, turn, text);
   const assent = askedBack === null ? null : language.assent(text);
-  if (askedBack !== null && assent === 'yes') return answer(desk, turn, askedBack);
+  if (askedBack !== null && assent === 'yes')
+    return errandTurn(desk, turn, askedBack) ? undefined : answer(desk, turn, askedBack);
   if (assent === 'no' && sayings.again !== '') return say(desk, turn, sayings.again, { kind: 'denied' });
   const command = language.command(text, plan.names);
+  if (command?.command !== 'goodbye' && errandTurn(desk, turn, text)) return;
   if (command) return obey(desk, turn, text, command);
   const confidence = confidenceOf(turn) ?? 1;
   if (confidence >= manners.askBackBelow || sayings.unsure === '') return answer(desk, turn, text);
@@ -297,7 +304,8 @@ function obey(desk: Desk, turn: Turn, text: string, { command, rest }: SpokenCom
   const { state, plan } = desk;
   if (command === 'goodbye') {
     if (plan.sayings.farewell === '') return answer(desk, turn, text);
-    return say(desk, turn, plan.sayings.farewell, { kind: 'farewellSaid' }, true);
+    errands.leaveAll(desk);
+    return say(desk, turn, plan.sayings.farewell, { kind: 'farewellSaid' }, { closing: true });
   }
   if (command === 'fresh') {
     if (rest === '') return startAfresh(desk);

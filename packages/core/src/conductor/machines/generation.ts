@@ -7,9 +7,10 @@ import { addCalls, addEntry, MOST_ROUNDS, noSuchFunction, type Entry } from '../
 import type { Cause } from '../contract/causes.js';
 import type { HappeningOf } from '../contract/happenings.js';
 import type { Purpose } from '../contract/orders.js';
-import { acts, spokenLanguage } from '../contract/plan.js';
+import { acts, spokenLanguage, type Plan } from '../contract/plan.js';
 import type { Desk } from '../desk.js';
 import { isThoughtOn, type Answer } from '../state/answer.js';
+import { functionsOf } from '../state/errands.js';
 import { engineFor, serving } from '../state/lineup.js';
 import { answerOfThought, liveAnswer } from '../state/state.js';
 
@@ -38,7 +39,8 @@ function ask(
   const messages = messagesFor(desk, answer);
   const { persona } = plan;
   const { turn } = answer.turn;
-  const request = { turn, attempt: tried.length, purpose, ...by, persona, messages, answerLength, language };
+  const functions = functionsOf(plan);
+  const request = { turn, attempt: tried.length, purpose, ...by, persona, messages, ...(functions.length === 0 ? {} : { functions }), answerLength, language }; // prettier-ignore
   desk.order({ kind: 'think', thought, ...request }, cause);
 }
 
@@ -83,11 +85,17 @@ export function finish(desk: Desk, answer: Answer): void {
 export function thoughtDone(desk: Desk, { thought, closes }: HappeningOf<'thoughtDone'>): void {
   const answer = answerOfThought(desk.state, thought);
   if (!answer || !isThoughtOn(answer)) return desk.ignore('thoughtDone', thought);
+  if (answer.writing.calls.some(({ name }) => isErrand(desk.plan, name))) {
+    // A speculative answer may prepare, and never act: its calls wait until it is wanted.
+    answer.writing.thought = null;
+    return desk.raise({ kind: 'errandsCalled', answer });
+  }
   if (answer.writing.calls.length > 0) return giveResults(desk, answer);
   if (answer.writing.text.trim() === '')
     return failed(desk, answer, thought, 'thought-empty', 'the model ended its answer without a word');
   if (closes === 'end') answer.closing = true;
   if (closes === 'hand over') answer.handsOver = true;
+  if (answer.errand.then !== '') write(desk, answer, ` ${answer.errand.then}`);
   finish(desk, answer);
 }
 
@@ -98,7 +106,9 @@ export function called(desk: Desk, { thought, call }: HappeningOf<'called'>): vo
   answer.writing.calls.push(call);
 }
 
-/** What was called is told to the model, which goes on. There is nothing that can be called yet: it is told so. */
+const isErrand = ({ errands = [] }: Plan, name: string) => errands.some((errand) => errand.name === name);
+
+/** What was called is no errand: the model is told so, and goes on. */
 function giveResults(desk: Desk, answer: Answer): void {
   const { writing } = answer;
   const calls = writing.calls.splice(0);
@@ -140,17 +150,22 @@ function relieve(desk: Desk, answer: Answer, cause: Cause): boolean {
   writing.cutter = { ...writing.cutter, rest: '' };
   if (isLive) desk.tell({ kind: 'reply', turn: turn.turn, text: '', after: writing.text.length }, cause);
   writing.continues = writing.text.trim() !== '';
+  // What it wanted done it may want again, from another engine.
+  writing.calls = [];
   writing.tried.push(next);
   writing.thought = desk.newId();
   ask(desk, answer, writing.thought, writing.tried, 'relief', cause);
   return true;
 }
 
+/** It has written something, or asked for something. */
+const hasBegun = ({ writing }: Answer) => writing.text !== '' || writing.calls.length > 0;
+
 /** It takes long: another engine is asked beside it, and the first that answers goes on. */
 export function thoughtLate(desk: Desk, { thought }: HappeningOf<'thoughtLate'>): void {
   const { state } = desk;
   const answer = liveAnswer(state);
-  if (answer?.writing.thought !== thought || answer.writing.text !== '' || answer.writing.hedge)
+  if (answer?.writing.thought !== thought || hasBegun(answer) || answer.writing.hedge)
     return desk.ignore('thoughtLate', thought);
   const { tried } = answer.writing;
   const engine = engineFor(state.lineup, 'llm', tried);

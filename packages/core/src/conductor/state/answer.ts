@@ -1,4 +1,5 @@
 /** An answer, from the first thought of it to what was heard of it. */
+import type { Errands, RunEnding, RunStage } from '../../errands/contract.js';
 import { heardWords } from '../../speaking/heard-ledger.js';
 import { newCutter, type Cutter } from '../../speaking/phrase-cutter.js';
 import type { Call } from '../../thinking/history.js';
@@ -65,6 +66,21 @@ export interface Round {
   results: readonly string[];
 }
 
+/** What an errand has to do with an answer. */
+export interface AnswerErrand {
+  /** How errands stood before its turn: so they stand again when the turn is taken back. */
+  before: Errands | null;
+  /** The run that was ordered to be done for it: from then on the turn is certain. */
+  acts: number | null;
+  /** Its outcome is not there yet. */
+  awaited: boolean;
+  /** Said after what a model answers: the question that is still open. */
+  then: string;
+  /** What whoever takes over is told, by the names of slots. */
+  known: Record<string, string> | null;
+  about: { run: number; errand: string; stage: RunStage | RunEnding }[];
+}
+
 export interface Answer {
   stage: AnswerStage;
   turn: Turn;
@@ -78,6 +94,7 @@ export interface Answer {
   handsOver: boolean;
   writing: Writing;
   speeches: Speech[];
+  errand: AnswerErrand;
   /** A code of the catalogue of problems. */
   trouble: string | null;
 }
@@ -102,6 +119,7 @@ export function newAnswer(stage: AnswerStage, turn: Turn, asked: string): Answer
       done: false,
     },
     speeches: [],
+    errand: { before: null, acts: null, awaited: false, then: '', known: null, about: [] },
     trouble: null,
   };
 }

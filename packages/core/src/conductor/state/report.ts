@@ -32,5 +32,6 @@ export function reportOf(
     flicker: turn.segments.reduce((sum, { settling }) => sum + settling.flicker, 0),
     corrections: turn.corrections,
     reliefs: turn.reliefs,
+    ...(answer && answer.errand.about.length > 0 ? { errands: answer.errand.about } : {}),
   };
 }

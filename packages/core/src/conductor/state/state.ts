@@ -1,7 +1,10 @@
 /** The conductor's state: plain data that can be written as JSON at any moment and taken up again. */
+import { momentIn, type Moment } from '../../calendar/calendar.js';
+import { newErrands, type Errands } from '../../errands/contract.js';
 import type { Entry } from '../../thinking/history.js';
 import type { AnswerLength } from '../../vocabulary/answer-length.js';
 import type { Cause } from '../contract/causes.js';
+import type { Clock } from '../contract/happenings.js';
 import type { Phase, TimerName } from '../contract/orders.js';
 import type { Plan } from '../contract/plan.js';
 import type { Answer, AnswerStage, Speech } from './answer.js';
@@ -34,6 +37,13 @@ export interface State {
   };
   /** The last answer had to be bridged. */
   filled: boolean;
+  /** The time of day when the caller joined, and when that was. */
+  clock: Clock & { atMs: number };
+  errands: Errands;
+  /** What came of errands and could not be said yet. */
+  news: { text: string; run: number }[];
+  /** How an errand was last told to the line, as JSON. */
+  errandTold: string;
   /** Words that were asked back and wait for a yes or a no. */
   askedBack: string | null;
   /** So many turns in a row were not understood. */
@@ -55,10 +65,19 @@ export function newState(): State {
     answers: [],
     caller: { ownPausesMs: [], pace: null, answerLength: null },
     filled: false,
+    clock: { unixMs: 0, zone: 'UTC', atMs: 0 },
+    errands: newErrands(),
+    news: [],
+    errandTold: '',
     askedBack: null,
     unheardInARow: 0,
     timers: {},
   };
+}
+
+/** What the clocks show where the caller is. */
+export function momentOf({ clock }: State, nowMs: number): Moment {
+  return momentIn(clock.unixMs + nowMs - clock.atMs, clock.zone);
 }
 
 /** The answer that stands in such a stage. */

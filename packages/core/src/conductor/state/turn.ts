@@ -101,7 +101,7 @@ export function newSegment(recognition: number, fromMs: number, engine: string |
 
 /** Begun by the assistant: nothing of the caller's is in it. */
 export function isOwn({ source }: Turn): boolean {
-  return source === 'greeting' || source === 'silence' || source === 'resumed';
+  return source === 'greeting' || source === 'silence' || source === 'resumed' || source === 'errand';
 }
 
 /** The segment whose sound still comes. */

@@ -46,6 +46,7 @@ export const german: Language = {
   completeness: germanCompleteness,
   overlap: germanOverlap,
   interjections: GERMAN_INTERJECTIONS,
+  errands: null,
   plain,
 };
 

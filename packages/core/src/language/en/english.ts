@@ -4,6 +4,7 @@ import { writeWith, type Rule } from '../writing.js';
 import { cardinal, decimal, money, ordinal, percent } from './amounts.js';
 import { englishAssent, englishCommand } from './commands.js';
 import { englishCompleteness } from './completeness.js';
+import { englishErrands } from './errands.js';
 import { punctuate } from './marks.js';
 import { readNumber } from './numbers.js';
 import { ENGLISH_INTERJECTIONS, englishOverlap } from './overlap.js';
@@ -47,6 +48,7 @@ export const english: Language = {
   completeness: englishCompleteness,
   overlap: englishOverlap,
   interjections: ENGLISH_INTERJECTIONS,
+  errands: englishErrands,
   plain,
 };
 

@@ -1,0 +1,20 @@
+/** The errands of a plan. */
+import { ErrandBook } from '../../errands/book.js';
+import { languageOf } from '../../language/language.js';
+import type { CallableFunction } from '../../thinking/history.js';
+import type { Plan } from '../contract/plan.js';
+
+/** Read once for each plan; null where it has no errands, or its language knows none. */
+const bookOf = new WeakMap<Plan, ErrandBook | null>();
+
+export function errandsIn(plan: Plan): ErrandBook | null {
+  const known = bookOf.get(plan);
+  if (known !== undefined) return known;
+  const { errands = [], language } = plan;
+  const book = errands.length === 0 || languageOf(language).errands === null ? null : new ErrandBook(errands, language); // prettier-ignore
+  bookOf.set(plan, book);
+  return book;
+}
+
+/** What the model may ask to be done. */
+export const functionsOf = (plan: Plan): CallableFunction[] => errandsIn(plan)?.functions ?? [];

@@ -1,0 +1,190 @@
+/** The errands that an assistant can do, read once: their patterns, and what is wrong with them. */
+import { Fault } from '../faults.js';
+import type { CallableFunction } from '../thinking/history.js';
+import { compilePattern, patternTemplates, type Pattern } from '../thinking/pattern.js';
+import type { Slots } from '../language/template.js';
+import { languageOf } from '../language/language.js';
+import { schemaOf } from './bounds.js';
+import { choiceOf } from './choices.js';
+import type { Choice, NamedErrand, Slot } from './contract.js';
+import { nearOf } from './readings.js';
+
+/** A list longer than this is not one that people say. */
+const MOST_VALUES = 2_000;
+const PLACE = /\{([^}]*)\}/g;
+
+interface Compiled {
+  errand: NamedErrand;
+  patterns: readonly Pattern[];
+}
+
+/** What stands for a slot of each kind in a pattern: a list, or an open slot. */
+const OPEN: Partial<Record<Slot['kind'], string>> = {
+  count: 'count',
+  number: 'words',
+  digits: 'digits',
+  date: 'date',
+};
+
+export class ErrandBook {
+  private readonly all: readonly Compiled[];
+
+  /** @throws Fault `errand-broken`; its `path` is `/NAME/…`, a JSON Pointer into the file of that name */
+  constructor(
+    errands: readonly NamedErrand[],
+    readonly language: string,
+  ) {
+    const seen = new Map<string, string>();
+    this.all = errands.map((errand) => ({ errand, patterns: compile(errand, this.language, seen) }));
+  }
+
+  get errands(): readonly NamedErrand[] {
+    return this.all.map(({ errand }) => errand);
+  }
+
+  get(name: string): NamedErrand | undefined {
+    return this.all.find(({ errand }) => errand.name === name)?.errand;
+  }
+
+  /** The errand that a saying begins, if any: of several the one of whose pattern the most words were said. */
+  begunBy(text: string): NamedErrand | null {
+    let best: { errand: NamedErrand; score: number } | null = null;
+    for (const { errand, patterns } of this.all)
+      for (const pattern of patterns) {
+        const found = pattern.match(text);
+        if (found && (!best || found.score > best.score)) best = { errand, score: found.score };
+      }
+    return best?.errand ?? null;
+  }
+
+  /** What callers of these errands are likely to say. */
+  get expected(): { phrases: string[]; slots: Slots } {
+    const phrases = this.all.flatMap(({ errand }) => [
+      ...(errand.begins ?? []).map((pattern) =>
+        withSlots(pattern, errand)
+          .replace(/\.\.\.|…/g, ' ')
+          .trim(),
+      ),
+      ...Object.entries(errand.slots).flatMap(([name, slot]) => answersTo(name, slot)),
+    ]);
+    const slots = Object.assign({}, ...this.all.map(({ errand }) => slotsOf(errand))) as Slots;
+    return { phrases: [...new Set(phrases)].filter((phrase) => /[\p{L}\p{N}]/u.test(phrase)), slots };
+  }
+
+  /** Each errand as something that a model may ask to be done. */
+  get functions(): CallableFunction[] {
+    return this.errands.map(({ name, about, slots }) => ({
+      name,
+      about,
+      parameters: {
+        type: 'object',
+        properties: Object.fromEntries(Object.entries(slots).map(([slot, one]) => [slot, schemaOf(one)])),
+        additionalProperties: false,
+      },
+    }));
+  }
+}
+
+/** The same errands with what a slot's list holds by now. */
+export function withChoices(
+  errand: NamedErrand,
+  choices: ReadonlyMap<string, readonly Choice[]>,
+): NamedErrand {
+  const slots = Object.entries(errand.slots).map(([name, slot]) => {
+    const values = choices.get(name);
+    return [name, values ? { ...slot, values } : slot] as const;
+  });
+  return { ...errand, slots: Object.fromEntries(slots) };
+}
+
+/** In patterns a slot is its list, or an open slot of its kind. */
+function withSlots(pattern: string, { slots }: NamedErrand): string {
+  return pattern.replace(/<([A-Za-z][\w-]*)>/g, (whole, name: string) => {
+    const slot = Object.hasOwn(slots, name) ? slots[name]! : null;
+    if (!slot || hasList(slot)) return whole;
+    const open = OPEN[slot.kind] ?? 'words';
+    return `<${name}: ${open}${open === 'digits' && slot.length ? ` ${slot.length}` : ''}>`;
+  });
+}
+
+const hasList = (slot: Slot): boolean => (slot.kind === 'choice' || slot.kind === 'contact') && (slot.values?.length ?? 0) > 0; // prettier-ignore
+
+function slotsOf({ slots }: NamedErrand): Slots {
+  return Object.fromEntries(
+    Object.entries(slots)
+      .filter(([, slot]) => hasList(slot))
+      .map(([name, { values = [] }]) => [
+        name,
+        values.map(choiceOf).flatMap(({ value, say, also = [] }) => [say ?? value, ...also].map(spoken)),
+      ]),
+  );
+}
+
+/** Without what has a meaning in a pattern. */
+const spoken = (text: string) => text.replace(/[^\p{L}\p{N}'\s]/gu, ' ').trim();
+
+/** How a question for a slot may be answered. */
+function answersTo(name: string, slot: Slot): string[] {
+  const after = (slot.after ?? []).slice(0, 4).map(spoken);
+  const lead = after.length === 0 ? '' : `[${after.join('|')}] `;
+  if (hasList(slot)) return [`${lead}<${name}>`, `no ${lead}<${name}>`];
+  if (slot.kind === 'date') return [`[for|on] <${name}: date>`, `no <${name}: date>`];
+  if (slot.kind === 'count') {
+    const near = nearOf(slot).map(spoken);
+    const tail = near.length === 0 ? '' : ` [${near.join('|')}]`;
+    return [`<${name}: count>${tail}`, `no <${name}: count>`, `[actually|no] make it <${name}: count>`];
+  }
+  return [...(slot.yes ?? []), ...(slot.no ?? [])].map(spoken);
+}
+
+function compile(errand: NamedErrand, language: string, seen: Map<string, string>): Pattern[] {
+  const fail = (path: string, detail: string): never => {
+    throw new Fault('errand-broken', detail, `/${errand.name}${path}`);
+  };
+  if (languageOf(language).errands === null)
+    fail('', `errands do not speak "${language}" yet: the languages are en`);
+  checkSlots(errand, fail);
+  checkSentences(errand, fail);
+  const templates = patternTemplates(slotsOf(errand), language);
+  return (errand.begins ?? []).map((text, i) => {
+    let pattern: Pattern;
+    try {
+      pattern = compilePattern(withSlots(text, errand), templates, language);
+    } catch (error) {
+      if (error instanceof Fault) fail(`/begins/${i}`, error.detail);
+      throw error;
+    }
+    const twin = seen.get(pattern.key);
+    if (twin !== undefined) fail(`/begins/${i}`, `the pattern "${text}" also begins the errand "${twin}": only one of them could ever be meant`); // prettier-ignore
+    seen.set(pattern.key, errand.name);
+    return pattern;
+  });
+}
+
+type Fail = (path: string, detail: string) => never;
+
+function checkSlots({ slots }: NamedErrand, fail: Fail): void {
+  for (const [slot, one] of Object.entries(slots)) {
+    const path = `/slots/${slot}`;
+    const isFree = one.optional === true || one.default !== undefined;
+    if (!isFree && one.ask === undefined)
+      fail(path, `the slot "${slot}" is never asked for: give it "ask", or "optional: true", or a "default"`);
+    if (one.kind === 'choice' && one.values === undefined) fail(path, `the choice "${slot}" has no "values"`);
+    if ((one.values?.length ?? 0) > MOST_VALUES)
+      fail(`${path}/values`, `${one.values!.length} values; at most ${MOST_VALUES} can be told apart by ear`);
+    const said = (one.values ?? []).map(choiceOf).map(({ value }) => value);
+    const twice = said.find((value, i) => said.indexOf(value) !== i);
+    if (twice !== undefined) fail(`${path}/values`, `"${twice}" stands there twice`);
+    if (one.least !== undefined && one.most !== undefined && one.least > one.most)
+      fail(path, `"least" is ${one.least}, which is more than "most", ${one.most}: no value is possible`);
+  }
+}
+
+/** What is said may name slots, and what the doing gives; what is read back may name slots only. */
+function checkSentences({ readBack, slots }: NamedErrand, fail: Fail): void {
+  if (typeof readBack !== 'string') return;
+  for (const [, place = ''] of readBack.matchAll(PLACE)) {
+    const [slot = ''] = place.split('|');
+    if (!Object.hasOwn(slots, slot)) fail('/readBack', `"{${place}}" is none of its slots: ${Object.keys(slots).join(', ')}`); // prettier-ignore
+  }
+}

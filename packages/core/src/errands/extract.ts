@@ -1,0 +1,283 @@
+/**
+ * What a saying tells about the slots of an errand, in any order, corrections in the same breath included. A value belongs to the slot
+ * whose words stand beside it, to the slot that was asked for, or to the only one that it can mean.
+ */
+import type { Moment } from '../calendar/calendar.js';
+import type { ErrandWords } from '../language/errand-words.js';
+import type { Token } from '../language/meaning.js';
+import { capital } from '../language/writing.js';
+import { commonLastWord } from './choices.js';
+import type { Slot, SlotValue } from './contract.js';
+import { nearOf, readingsAt, type Reading, type ReadingContext } from './readings.js';
+import { phraseAt, phraseBefore, textOf } from './tokens.js';
+
+/** What speaks for a value to be of a slot. */
+const CUE = 8;
+const ASKED = 5;
+const PLAIN = 4;
+/** Between values that all fit: more words, and a slot that is empty, or (in a correction) that was said last. */
+const A_WORD = 0.5;
+const EMPTY = 0.4;
+const SAID_LAST = 0.6;
+/** A value counts from here on. */
+const LEAST = 3.9;
+
+export interface Found {
+  slot: string;
+  /** Null where what was said is no possible value. */
+  value: SlotValue | null;
+  said: string;
+  options?: readonly string[];
+  noSuchDay?: boolean;
+  /** It is none of the values that there are. */
+  unknown?: boolean;
+  from: number;
+  to: number;
+}
+
+export interface Extraction {
+  /** The last word on each slot. */
+  found: Found[];
+  /** The saying takes something back. */
+  corrects: boolean;
+}
+
+export interface ExtractContext {
+  words: ErrandWords;
+  now: Moment;
+  /** The slot that is asked for. */
+  asked: string | null;
+  /** What the slots hold, and in which order they were said. */
+  known: Readonly<Record<string, { value: SlotValue }>>;
+  order: readonly string[];
+}
+
+interface Part {
+  from: number;
+  to: number;
+  corrects: boolean;
+}
+
+interface Candidate extends Found {
+  score: number;
+}
+
+export function extract(
+  slots: Readonly<Record<string, Slot>>,
+  tokens: readonly Token[],
+  context: ExtractContext,
+): Extraction {
+  const said = tokens.map(({ word }) => word);
+  const asked = context.asked === null ? undefined : slots[context.asked];
+  // What is dictated is taken as it is: "no" and "sorry" are words of it.
+  if (asked && (asked.kind === 'text' || asked.kind === 'address') && context.asked !== null)
+    return { found: wholeText(context.asked, tokens), corrects: false };
+  const parts = partsOf(slots, said, context.words);
+  const last = new Map<string, Found>();
+  let order = [...context.order];
+  for (const part of parts) {
+    const known = {
+      ...context.known,
+      ...Object.fromEntries([...last].map(([slot, { value }]) => [slot, { value: value ?? '' }])),
+    };
+    for (const found of inPart(slots, tokens, part, { ...context, known, order })) {
+      last.set(found.slot, found);
+      order = [...order.filter((slot) => slot !== found.slot), found.slot];
+    }
+  }
+  return { found: [...last.values()], corrects: parts.some(({ corrects }) => corrects) };
+}
+
+function wholeText(slot: string, tokens: readonly Token[]): Found[] {
+  const value = capital(textOf(tokens));
+  return value === '' ? [] : [{ slot, value, said: value, from: 0, to: tokens.length }];
+}
+
+/** The stretches between words that take something back; "no supper" takes nothing back where it answers a slot. */
+function partsOf(
+  slots: Readonly<Record<string, Slot>>,
+  said: readonly string[],
+  { corrections }: ErrandWords,
+): Part[] {
+  const guarded = Object.values(slots).flatMap(({ yes = [], no = [] }) => [...yes, ...no]);
+  const parts: Part[] = [{ from: 0, to: 0, corrects: false }];
+  for (let at = 0; at < said.length;) {
+    const part = parts.at(-1)!;
+    const own = phraseAt(said, at, guarded);
+    const mark = own > 0 ? 0 : phraseAt(said, at, corrections);
+    if (mark > 0 && part.to > part.from) parts.push({ from: at + mark, to: at + mark, corrects: true });
+    else if (mark > 0) Object.assign(part, { from: at + mark, to: at + mark, corrects: true });
+    else part.to = at + Math.max(1, own);
+    at += Math.max(1, own, mark);
+  }
+  return parts;
+}
+
+function inPart(
+  slots: Readonly<Record<string, Slot>>,
+  all: readonly Token[],
+  part: Part,
+  context: ExtractContext,
+): Found[] {
+  // Words before the part may still tell what it is about: "under the name, no, for Friday".
+  const tokens = all.slice(0, part.to);
+  const said = tokens.map(({ word }) => word);
+  const reading: ReadingContext = {
+    words: context.words,
+    now: context.now,
+    day: dayOf(slots, context),
+    part: partOfDay(said, part.from, context),
+  };
+  const candidates: Candidate[] = [];
+  for (const [name, slot] of Object.entries(slots))
+    for (let at = part.from; at < part.to; at++)
+      for (const read of readingsAt(slot, tokens, at, reading)) {
+        const score = scoreOf(name, slot, slots, said, at, read, context, part);
+        if (score >= LEAST)
+          candidates.push({ slot: name, ...read, said: textOf(tokens.slice(at, at + read.count)), from: at, to: at + read.count, score }); // prettier-ignore
+      }
+  const chosen = choose(candidates, said, context.words.or);
+  return [...chosen, ...unknownIn(slots, tokens, part, chosen, context)].sort((a, b) => a.from - b.from);
+}
+
+/** The day of the only date slot, said before or now. */
+function dayOf(slots: Readonly<Record<string, Slot>>, { known }: ExtractContext): string | null {
+  const name = Object.keys(slots).find((one) => slots[one]!.kind === 'date');
+  const value = name === undefined ? undefined : known[name]?.value;
+  return typeof value === 'string' && value !== '' ? value : null;
+}
+
+function partOfDay(
+  said: readonly string[],
+  from: number,
+  { words, now }: ExtractContext,
+): 'first' | 'second' | null {
+  for (let at = from; at < said.length; at++) {
+    const found = words.values.partOfDay(said, at, now);
+    if (found) return found.value;
+  }
+  return null;
+}
+
+function scoreOf(
+  name: string,
+  slot: Slot,
+  slots: Readonly<Record<string, Slot>>,
+  said: readonly string[],
+  at: number,
+  { count, plain }: Reading,
+  { words, asked, known, order }: ExtractContext,
+  part: Part,
+): number {
+  if (phraseBefore(said, at, words.negations) > 0) return 0;
+  const cues = [...(slot.after ?? []), ...(slot.kind === 'name' ? words.beforeName : [])];
+  const before = phraseBefore(said, at, cues);
+  const after = phraseAt(said, at + count, nearOf(slot));
+  const isCued = before > 0 || after > 0;
+  const isAsked = asked === name;
+  if (!isCued && isNamed(slot)) {
+    // A name without a word that leads to it is only one where a name is asked for, and nothing else is said.
+    if (!isAsked || !isAlone(said, at, part, words)) return 0;
+  }
+  // "The big one" is no number where something else is asked.
+  if (known[name] && asked !== null && !isAsked && !isCued && !plain && !part.corrects) return 0;
+  const isOnly = Object.values(slots).filter(({ kind }) => kind === slot.kind).length === 1;
+  const score =
+    (isCued ? CUE + before * 0.1 : 0) +
+    (isAsked ? ASKED : 0) +
+    // A bare number means the only slot that counts, unless that has words of its own that are missing.
+    (plain || (isOnly && (slot.kind === 'count' || slot.kind === 'number') && isFree(said, at, count, words))
+      ? PLAIN
+      : 0) +
+    (part.corrects && known[name] ? PLAIN * 0.5 : 0);
+  if (score === 0) return 0;
+  return (
+    score +
+    count * A_WORD +
+    (known[name] ? 0 : EMPTY) +
+    (part.corrects && order.at(-1) === name ? SAID_LAST : 0)
+  );
+}
+
+const isNamed = ({ kind }: Slot) =>
+  kind === 'name' || kind === 'text' || kind === 'address' || kind === 'spelled';
+
+/** Only words that lead in stand before it in its part. */
+function isAlone(
+  said: readonly string[],
+  at: number,
+  part: Part,
+  { leadIns, beforeName }: ErrandWords,
+): boolean {
+  for (let i = part.from; i < at;) {
+    const lead = phraseAt(said, i, beforeName) || Number(leadIns.has(said[i]!));
+    if (lead === 0) return false;
+    i += lead;
+  }
+  return true;
+}
+
+/** A number with a unit behind it counts something else. */
+function isFree(said: readonly string[], at: number, count: number, { units }: ErrandWords): boolean {
+  return !units.has(said[at + count] ?? '');
+}
+
+/** The best ones that do not lie over each other, one for each slot. */
+function choose(candidates: Candidate[], said: readonly string[], or: string): Found[] {
+  const chosen: Candidate[] = [];
+  const open = [...candidates].sort((a, b) => b.score - a.score || a.from - b.from);
+  for (const one of open) {
+    const hinders = chosen.some(
+      ({ slot, from, to }) => slot === one.slot || (one.from < to && from < one.to),
+    );
+    if (!hinders) chosen.push(one);
+  }
+  return chosen.map((one) => withTwin(one, candidates, said, or));
+}
+
+/** "Rowan or Lantern": which of them is not known. */
+function withTwin(
+  { score, ...found }: Candidate,
+  candidates: readonly Candidate[],
+  said: readonly string[],
+  or: string,
+): Found {
+  const isTwin = (one: Candidate) =>
+    one.slot === found.slot &&
+    ((one.from === found.to + 1 && said[found.to] === or) ||
+      (found.from === one.to + 1 && said[one.to] === or));
+  const twin = candidates.find(
+    (one) => one.value !== found.value && score - one.score < CUE + 1 && isTwin(one),
+  );
+  if (typeof twin?.value !== 'string' || typeof found.value !== 'string') return found;
+  return { ...found, value: null, options: [found.value, twin.value] };
+}
+
+/** "at Eagle Hut", or what answers the question for a choice: something that is none of the values. */
+function unknownIn(
+  slots: Readonly<Record<string, Slot>>,
+  tokens: readonly Token[],
+  part: Part,
+  chosen: readonly Found[],
+  { words }: ExtractContext,
+): Found[] {
+  const said = tokens.map(({ word }) => word);
+  const found: Found[] = [];
+  for (const [slot, { kind, values = [] }] of Object.entries(slots)) {
+    if (kind !== 'choice' || chosen.some((one) => one.slot === slot)) continue;
+    const last = commonLastWord(values);
+    const at =
+      last === null ? -1 : said.findIndex((word, i) => i > part.from && i < part.to && word === last);
+    const before = said[at - 1];
+    const isFree = !chosen.some(({ from, to }) => at >= from && at < to);
+    if (at < 0 || before === undefined || !isFree || words.leadIns.has(before) || words.notNames.has(before))
+      continue;
+    const text =
+      `${capital(tokens[at - 1]!.text || before)} ${capital(tokens[at]!.text || said[at]!)}`.replace(
+        /[.,;:!?]/g,
+        '',
+      );
+    found.push({ slot, value: null, said: text, unknown: true, from: at - 1, to: at + 1 });
+  }
+  return found;
+}

@@ -1,0 +1,88 @@
+/** Errands tried without doing anything: sayings one after the other, the examples of a file, and sentences made of its patterns. */
+import { expandPhrases } from '../hearing/expected-phrases.js';
+import { languageOf } from '../language/language.js';
+import { seeded } from '../seeded.js';
+import type { Moment } from '../calendar/calendar.js';
+import { ErrandBook } from './book.js';
+import { newErrands, type Filled, type NamedErrand, type RunStage, type SlotValue } from './contract.js';
+import { hearErrand, type Move } from './dialogue.js';
+import { tokensOf } from './tokens.js';
+
+/** Examples are read as if it were then: a Monday, at noon. */
+export const EXAMPLES_NOW: Moment = { day: '2026-06-01', minute: 720 };
+
+export interface TriedSaying {
+  said: string;
+  /** What the assistant would do, and say. */
+  does: Move['do'];
+  says: string;
+  errand: string | null;
+  stage: RunStage | null;
+  asking: string | null;
+  slots: Record<string, Filled>;
+}
+
+/** What would come of these sayings, up to the one after which something would be done. */
+export function trySayings(
+  errands: readonly NamedErrand[],
+  said: readonly string[],
+  language: string,
+  now: Moment,
+): TriedSaying[] {
+  const { errands: words } = languageOf(language);
+  if (!words) return [];
+  const context = { book: new ErrandBook(errands, language), words, now, person: false };
+  let state = newErrands();
+  const tried: TriedSaying[] = [];
+  for (const text of said) {
+    const { errands: next, move } = hearErrand(state, { text, tokens: tokensOf(text) }, context);
+    state = next;
+    const run = next.current ?? ('run' in move ? move.run : null);
+    tried.push({
+      said: text,
+      does: move.do,
+      says: 'text' in move ? move.text : move.do === 'answer' ? move.then : '',
+      errand: run?.errand ?? null,
+      stage: run?.stage ?? null,
+      asking: run?.asking ?? null,
+      slots: run?.slots ?? {},
+    });
+    if (move.do === 'act' || move.do === 'hand over') break;
+  }
+  return tried;
+}
+
+/** What an example of the file gives and should not, or should and does not, in words; null where it is right. */
+export function wrongExample(
+  errand: NamedErrand,
+  { say, gives }: { say: string; gives: Readonly<Record<string, SlotValue>> },
+  language: string,
+): string | null {
+  const [tried] = trySayings([errand], [say], language, EXAMPLES_NOW);
+  if (!tried || tried.does === 'pass') return `"${say}" does not begin it`;
+  const got = Object.fromEntries(
+    Object.entries(tried.slots).flatMap(([name, { value, byDefault }]) => (byDefault ? [] : [[name, value]])),
+  ) as Record<string, SlotValue>;
+  const wrong = [...new Set([...Object.keys(gives), ...Object.keys(got)])].filter(
+    (name) => gives[name] !== got[name],
+  );
+  if (wrong.length === 0) return null;
+  const shown = (value: SlotValue | undefined) => (value === undefined ? 'nothing' : JSON.stringify(value));
+  return `"${say}": ${wrong.map((name) => `${name} is ${shown(got[name])} instead of ${shown(gives[name])}`).join(', ')}`; // prettier-ignore
+}
+
+/** Sentences that begin it, drawn from its patterns: for ears, and for a model. */
+export function exampleSentences(errand: NamedErrand, language: string, most: number): string[] {
+  const { phrases, slots } = new ErrandBook([errand], language).expected;
+  const begins = phrases.slice(0, errand.begins?.length ?? 0);
+  const all = [...new Set(expandPhrases({ phrases: begins, slots }).map((words) => words.join(' ')))];
+  const random = seeded(most);
+  const own = (errand.examples ?? []).map(({ say }) => say);
+  return [
+    ...own,
+    ...all
+      .map((text) => ({ text, place: random() }))
+      .sort((a, b) => a.place - b.place)
+      .map(({ text }) => text),
+  ].slice(0, most);
+}

@@ -1,0 +1,70 @@
+/** What a language says, and understands, about errands. */
+import type { ValueWords } from './meaning.js';
+
+/** What a whole saying means to an errand that goes on. */
+export type ErrandControl = 'cancel' | 'restart' | 'recall' | 'abilities' | 'person' | 'more';
+
+export interface ErrandSayings {
+  notUnderstood: string;
+  /** `{value}` is not one of a list; `{list}` are the nearest ones. */
+  unknown: string;
+  /** `{list}`: one of several may be meant. */
+  which: string;
+  /** `{value}` took the place of another one. */
+  changed: string;
+  /** Where the file has no sentence of its own. */
+  readBack: string;
+  /** Asked after a question of another kind was answered. */
+  past: string;
+  noSuchDay: string;
+  closedThen: string;
+  /** `{bound}` is the least or the most there may be. */
+  least: string;
+  most: string;
+  length: string;
+  notPossible: string;
+  whatChange: string;
+  leaveIt: string;
+  orPerson: string;
+  takeUp: string;
+  cancelled: string;
+  tooLate: string;
+  underWay: string;
+  doneAlready: string;
+  done: string;
+  failed: string;
+  unsure: string;
+  recall: string;
+  abilities: string;
+  and: string;
+  source: string;
+  noMore: string;
+}
+
+export interface ErrandWords {
+  values: ValueWords;
+  /** Before a new value: what was said before does not count. Phrases, the longest first. */
+  corrections: readonly string[];
+  /** Before a value that is not meant. */
+  negations: readonly string[];
+  /** Before a name. */
+  beforeName: readonly string[];
+  /** They are no part of a name, and end one. */
+  notNames: ReadonlySet<string>;
+  /** Between a name and its letters: "spelled". */
+  spelling: readonly string[];
+  /** Before what is counted they stand for one: "a bunk". */
+  one: ReadonlySet<string>;
+  /** Between two of which only one is meant. */
+  or: string;
+  /** Behind a number they make it a time, money or a share. */
+  units: ReadonlySet<string>;
+  /** Said before a value, as often as not. */
+  leadIns: ReadonlySet<string>;
+  /** How a saying agrees or does not: with which words, and what comes after them. */
+  assent(words: readonly string[]): { is: 'yes' | 'no'; count: number } | null;
+  control(words: readonly string[]): ErrandControl | null;
+  /** It asks something rather than answering. */
+  isQuestion(words: readonly string[]): boolean;
+  sayings: ErrandSayings;
+}

@@ -1,0 +1,232 @@
+/** Errands in a conversation, on a virtual clock: asked, read back, taken back, done once, told. */
+import { describe, expect, it } from '@jest/globals';
+import { ERRANDS } from './hut-errands.js';
+import type { Plan } from '../../src/conductor/contract/plan.js';
+import { begin, planned, Stage } from './stage.js';
+
+/** A Thursday, at ten in the morning. */
+const CLOCK = { unixMs: Date.UTC(2026, 10, 26, 10), zone: 'UTC' };
+const WHOLE = 'book three bunks at rowan hut for friday under the name miller';
+
+function stage(other: Partial<Plan> = {}, headStarts = 0): Stage {
+  const on = new Stage(planned({ headStarts }, { errands: ERRANDS, ...other }));
+  // The stage has joined without a clock: another one is set as a caller's would be.
+  on.conductor['state'].clock = { ...CLOCK, atMs: 0 };
+  return on;
+}
+
+/** Says it, and listens to what the assistant says to it. */
+function says(on: Stage, text: string): string {
+  on.wait(1_000);
+  on.say(text);
+  on.wait(2_500);
+  on.playAll();
+  return on.told('turn').at(-1)!.report.heard;
+}
+
+const done = (on: Stage, given: Record<string, string> = { number: '1207' }) =>
+  on.happen({ kind: 'errandDone', run: on.last('doErrand').run, outcome: { ending: 'done', given } });
+
+describe('an errand', () => {
+  it('is asked for what is missing, read back, corrected, confirmed, done once, and told', () => {
+    const on = stage();
+    expect(says(on, 'i need three bunks')).toBe('At which hut?');
+    expect(says(on, 'at rowan hut for friday')).toBe('Under which name?');
+    expect(says(on, 'miller')).toBe(
+      'Three bunks at Rowan Hut, tomorrow, the 27th of November, under the name Miller. Shall I book that?',
+    );
+    expect(says(on, 'no four')).toBe(
+      'Four bunks at Rowan Hut, tomorrow, the 27th of November, under the name Miller. Shall I book that?',
+    );
+    on.say('yes please');
+    on.wait(2_500);
+    expect(on.all('doErrand')).toMatchObject([
+      {
+        run: 1,
+        errand: 'book-bunks',
+        slots: { bunks: 4, hut: 'Rowan Hut', night: '2026-11-27', name: 'Miller' },
+        cause: { kind: 'errandConfirmed' },
+      },
+    ]);
+    done(on);
+    on.playAll();
+    expect(on.told('turn').at(-1)!.report).toMatchObject({
+      heard: 'It is booked. The number is 1207.',
+      answered: true,
+      errands: [{ run: 1, errand: 'book-bunks', stage: 'done' }],
+    });
+    expect(on.all('doErrand')).toHaveLength(1);
+    expect(on.all('think')).toHaveLength(0);
+    expect(on.history.slice(-4)).toEqual([
+      { role: 'caller', text: 'yes please' },
+      {
+        role: 'assistant',
+        text: '',
+        calls: [
+          {
+            id: 'errand-1',
+            name: 'book-bunks',
+            arguments: { bunks: 4, hut: 'Rowan Hut', night: '2026-11-27', name: 'Miller' },
+          },
+        ],
+      },
+      { role: 'result', call: 'errand-1', name: 'book-bunks', text: '{"outcome":"done","number":"1207"}' },
+      { role: 'assistant', text: 'It is booked. The number is 1207.' },
+    ]);
+  });
+
+  it('shows values while the caller still speaks, and says when they are settled', () => {
+    const on = stage();
+    const recognition = begin(on, 'book three bunks at rowan');
+    expect(on.told('errand').at(-1)).toMatchObject({
+      stage: 'asking',
+      slots: [
+        { name: 'bunks', value: 3, settled: false },
+        { name: 'hut', value: 'Rowan Hut', settled: false },
+      ],
+    });
+    on.nowMs += 400;
+    on.happen({ kind: 'voiceEnded', atMs: on.nowMs, voicedMs: 900, pitchedMs: 900 });
+    on.heard(recognition, 'book three bunks at rowan hut');
+    on.wait(2_500);
+    expect(
+      on
+        .told('errand')
+        .at(-1)!
+        .slots.map(({ settled }) => settled),
+    ).toEqual([true, true]);
+  });
+
+  it('takes both halves as one when the caller goes on before anything was heard', () => {
+    const on = stage();
+    on.say('book three bunks at rowan hut');
+    on.wait(2_500);
+    on.say('no at lantern hut for friday');
+    on.wait(2_500);
+    on.playAll();
+    expect(on.told('turn')).toHaveLength(1);
+    expect(on.told('turn')[0]!.report.heard).toBe('Under which name?');
+    expect(on.conductor.snapshot().errands.current!.slots).toMatchObject({
+      hut: { value: 'Lantern Hut' },
+      bunks: { value: 3 },
+    });
+  });
+
+  it('is not done twice, nor taken back, when the caller goes on after the yes', () => {
+    const on = stage();
+    says(on, WHOLE);
+    on.say('yes');
+    on.wait(2_500);
+    expect(on.all('doErrand')).toHaveLength(1);
+    const recognition = begin(on, 'and what is the weather');
+    done(on);
+    on.nowMs += 500;
+    on.happen({ kind: 'voiceEnded', atMs: on.nowMs, voicedMs: 900, pitchedMs: 900 });
+    on.heard(recognition, 'thank you very much for that');
+    on.wait(2_500);
+    on.write('You are welcome.');
+    on.playAll();
+    on.playAll();
+    expect(on.all('doErrand')).toHaveLength(1);
+    expect(on.told('turn').map(({ report }) => report.heard)).toContain('It is booked. The number is 1207.');
+    expect(on.told('turn').at(-1)!.report.source).toBe('errand');
+  });
+
+  it('is left when the caller leaves before the yes: nothing is done, and that is told', () => {
+    const on = stage();
+    says(on, WHOLE);
+    on.happen({ kind: 'left', how: 'closed' });
+    expect(on.told('errand').at(-1)).toMatchObject({ run: 1, stage: 'cancelled' });
+    expect(on.all('doErrand')).toHaveLength(0);
+  });
+
+  it('goes on after a question that the model answers', () => {
+    const on = stage();
+    says(on, 'book three bunks at rowan hut for friday');
+    on.say('what time is supper there');
+    on.wait(2_500);
+    on.write('Supper is at half past six.');
+    on.playAll();
+    expect(on.told('turn').at(-1)!.report.heard).toBe('Supper is at half past six. Under which name?');
+    expect(says(on, 'it is fisher')).toContain('under the name Fisher');
+  });
+
+  it('waits while another one is done, and is taken up again', () => {
+    const on = stage();
+    says(on, 'book three bunks at rowan hut for friday');
+    on.say('what is the weather at heron hut');
+    on.wait(2_500);
+    expect(on.last('doErrand')).toMatchObject({ errand: 'weather', slots: { hut: 'Heron Hut' } });
+    done(on, { text: 'Dry in the morning. Clouds from the west at noon, and some wind. Rain at night.' });
+    on.playAll();
+    expect(on.told('turn').at(-1)!.report.heard).toBe(
+      'According to the warden’s sheet: Dry in the morning. Shall we go on with what we began: book bunks?',
+    );
+    expect(says(on, 'go on')).toBe('Clouds from the west at noon, and some wind. Rain at night.');
+    expect(says(on, 'yes')).toBe('Under which name?');
+  });
+
+  it('that is not possible so asks for the value that may make it possible, and gets another id', () => {
+    const on = stage();
+    says(on, WHOLE);
+    on.say('yes');
+    on.wait(2_500);
+    on.happen({
+      kind: 'errandDone',
+      run: 1,
+      outcome: { ending: 'failed', code: 'full', given: {}, asks: 'night' },
+    });
+    on.playAll();
+    expect(on.told('turn').at(-1)!.report.heard).toBe('There are not so many bunks free. For which night?');
+    says(on, 'saturday');
+    on.say('yes');
+    on.wait(2_500);
+    expect(on.all('doErrand').map(({ run, slots }) => [run, slots.night])).toEqual([
+      [1, '2026-11-27'],
+      [2, '2026-11-28'],
+    ]);
+  });
+});
+
+describe('a model', () => {
+  const called = (on: Stage, slots: object) => {
+    const { thought } = on.last('think');
+    on.happen({ kind: 'called', thought, call: { id: 'c1', name: 'book-bunks', arguments: slots } });
+    on.happen({ kind: 'thoughtDone', thought });
+  };
+
+  it('is offered each errand as a function, and may begin one; the same checks hold', () => {
+    const on = stage();
+    on.say('we are three and would stay at rowan on friday');
+    on.wait(2_500);
+    expect(on.last('think').functions!.map(({ name }) => name)).toEqual(['book-bunks', 'weather']);
+    called(on, { bunks: 30, hut: 'Rowan Hut', night: '2026-11-27' });
+    on.playAll();
+    expect(on.told('turn').at(-1)!.report.heard).toBe('It can be at most twelve. How many bunks?');
+    expect(says(on, 'three')).toBe('Under which name?');
+    expect(on.all('doErrand')).toHaveLength(0);
+  });
+
+  it('that thinks ahead of the end of the turn begins nothing before the turn is over', () => {
+    const on = stage({}, 2);
+    const recognition = begin(on, 'we are three and would stay at rowan hut tonight');
+    on.nowMs += 300;
+    on.happen({
+      kind: 'voicePaused',
+      atMs: on.nowMs,
+      voicedMs: 900,
+      pitchedMs: 900,
+      ending: { moveSt: -4, placeSt: -3 },
+    });
+    on.heard(recognition, 'we are three and would stay at rowan hut tonight');
+    if (on.all('think').length === 0) on.wait(1);
+    expect(on.last('think').purpose).toBe('speculative');
+    called(on, { bunks: 3, hut: 'Rowan Hut' });
+    expect(on.told('errand')).toEqual([]);
+    on.happen({ kind: 'voiceEnded', atMs: on.nowMs, voicedMs: 900, pitchedMs: 900 });
+    on.wait(2_500);
+    on.playAll();
+    expect(on.told('errand').at(-1)).toMatchObject({ stage: 'asking', asking: 'night' });
+    expect(on.told('turn').at(-1)!.report.heard).toBe('For which night?');
+  });
+});

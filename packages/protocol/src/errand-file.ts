@@ -1,0 +1,164 @@
+/** An errand: `errands/NAME.yaml`, something that an assistant does for its callers (docs/errands.md). */
+import { Type, type Static } from '@sinclair/typebox';
+import { SLOT_KINDS } from '@verbalon/core';
+import { closed, Sentence } from './names.js';
+
+const SlotName = '^[A-Za-z][A-Za-z0-9_-]{0,62}$';
+const Words = Type.Array(Type.String({ minLength: 1, maxLength: 200 }), { maxItems: 200 });
+const Value = Type.Union([Type.String({ maxLength: 5_000 }), Type.Number(), Type.Boolean()]);
+const Pointer = Type.String({ pattern: '^(/.*)?$', description: 'a JSON Pointer (RFC 6901)' });
+
+const Choice = Type.Union([
+  Type.String({ minLength: 1, maxLength: 200 }),
+  Type.Object(
+    {
+      value: Type.String({ minLength: 1, maxLength: 200 }),
+      /** How it is said back. */
+      say: Type.Optional(Type.String({ minLength: 1, maxLength: 200 })),
+      /** Other ways to say it. */
+      also: Type.Optional(Words),
+    },
+    closed,
+  ),
+]);
+
+const Slot = Type.Object(
+  {
+    kind: Type.Union(SLOT_KINDS.map((kind) => Type.Literal(kind))),
+    /** Of a choice; of a name, those that are likely. */
+    values: Type.Optional(Type.Array(Choice, { minItems: 1 })),
+    /** The question, and a simpler one for when it was not understood. */
+    ask: Type.Optional(Sentence),
+    again: Type.Optional(Sentence),
+    /** Said when a value is not possible. */
+    why: Type.Optional(Sentence),
+    /** A number; of a date or a time, the earliest and the latest. */
+    least: Type.Optional(Type.Union([Type.Number(), Type.String({ maxLength: 20 })])),
+    most: Type.Optional(Type.Union([Type.Number(), Type.String({ maxLength: 20 })])),
+    /** Of digits: so many. */
+    length: Type.Optional(Type.Integer({ minimum: 1, maximum: 30 })),
+    /** A date or a moment may lie in the past. */
+    past: Type.Optional(Type.Boolean()),
+    /** Weekdays on which a date may fall. */
+    days: Type.Optional(
+      Type.Array(
+        Type.Union(
+          (['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'] as const).map(
+            (day) => Type.Literal(day),
+          ),
+        ),
+        { minItems: 1, maxItems: 7 },
+      ),
+    ),
+    optional: Type.Optional(Type.Boolean()),
+    default: Type.Optional(Value),
+    /** Words before a value, and directly behind it, that tell that this slot is meant. */
+    after: Type.Optional(Words),
+    near: Type.Optional(Words),
+    /** What is counted, one and several of it. */
+    unit: Type.Optional(
+      Type.Array(Type.String({ minLength: 1, maxLength: 80 }), { minItems: 2, maxItems: 2 }),
+    ),
+    /** Of yes or no: what else says so. */
+    yes: Type.Optional(Words),
+    no: Type.Optional(Words),
+  },
+  closed,
+);
+
+const Address = Type.String({
+  pattern: '^(https?://|standin:[a-z])',
+  description: 'http(s)://… or standin:NAME/…, with {slot} for what a slot holds',
+});
+const deadlineMs = Type.Optional(Type.Integer({ minimum: 100, maximum: 120_000, description: 'ms' }));
+/** What is taken from the answer, by the names under which it is said. */
+const gives = Type.Optional(Type.Record(Type.String({ pattern: SlotName }), Pointer));
+
+const Http = Type.Object(
+  {
+    method: Type.Optional(
+      Type.Union((['GET', 'POST', 'PUT', 'PATCH', 'DELETE'] as const).map((method) => Type.Literal(method))),
+    ),
+    to: Address,
+    headers: Type.Optional(Type.Record(Type.String(), Type.String())),
+    /** The environment variable with the key; `{secret}` in a header stands for it. */
+    secret: Type.Optional(Type.String({ pattern: '^[A-Z][A-Z0-9_]*$' })),
+    /** JSON; a text that is only `{slot}` becomes the value itself. */
+    body: Type.Optional(Type.Unknown()),
+    gives,
+    deadlineMs,
+    /** It may be tried again when nobody knows whether it was done. */
+    mayRepeat: Type.Optional(Type.Boolean()),
+    /** Outcomes of the errand's own, by their names: their sentences stand in `says`. */
+    outcomes: Type.Optional(
+      Type.Record(
+        Type.String({ pattern: SlotName }),
+        Type.Object(
+          {
+            status: Type.Optional(Type.Integer({ minimum: 100, maximum: 599 })),
+            /** What stands there, and what it is. */
+            at: Type.Optional(Pointer),
+            is: Type.Optional(Value),
+            /** Another value of this slot may make it possible. */
+            asks: Type.Optional(Type.String({ pattern: SlotName })),
+            /** It counts as done. */
+            done: Type.Optional(Type.Boolean()),
+          },
+          closed,
+        ),
+      ),
+    ),
+    /** Asked when nobody knows whether it was done: a 2xx says that it was, a 404 that it was not. */
+    wasDone: Type.Optional(Type.Object({ to: Address, gives }, closed)),
+  },
+  closed,
+);
+
+const Does = Type.Union([
+  Type.Object({ http: Http }, closed),
+  Type.Object({ module: Type.String({ pattern: '.+\\.m?js$' }), deadlineMs }, closed),
+  Type.Object({ program: Type.Array(Type.String(), { minItems: 1, maxItems: 50 }), deadlineMs }, closed),
+  /** It is only written down, among the outcomes. */
+  Type.Object({ keep: Type.Literal(true) }, closed),
+  /** A row of this CSV file in the project. */
+  Type.Object({ table: Type.String({ pattern: '^[A-Za-z0-9][A-Za-z0-9._/-]*\\.csv$' }) }, closed),
+  /** A person takes over, and is told what is known. */
+  Type.Object({ handOver: Type.Literal(true) }, closed),
+]);
+
+export const ErrandFile = Type.Object(
+  {
+    /** What it does, to go on after "I can": "book bunks". */
+    title: Sentence,
+    /** What it is for, in words for a model. */
+    about: Sentence,
+    /** Patterns of sayings that begin it; without any, only a model does. */
+    begins: Type.Optional(Type.Array(Type.String({ minLength: 1, maxLength: 500 }), { maxItems: 500 })),
+    slots: Type.Record(Type.String({ pattern: SlotName }), Slot, {
+      maxProperties: 30,
+      additionalProperties: false,
+    }),
+    /** Read back before it is done; false: it is done at once. */
+    readBack: Type.Optional(Type.Union([Sentence, Type.Literal(false)])),
+    does: Does,
+    /** What is said of each outcome: done, failed, unsure, cancelled, and those of its own. */
+    says: Type.Optional(Type.Record(Type.String({ pattern: SlotName }), Sentence)),
+    /** Where its results come from: said with them. */
+    source: Type.Optional(Sentence),
+    /** Long results are read in parts of about so many words. */
+    wordsAtOnce: Type.Optional(Type.Integer({ minimum: 5, maximum: 500 })),
+    /** A run that is under way may be called off. */
+    mayStop: Type.Optional(Type.Boolean()),
+    /** Sentences, with the values that they should give: `check` and the try-out run them. */
+    examples: Type.Optional(
+      Type.Array(
+        Type.Object({ say: Sentence, gives: Type.Record(Type.String({ pattern: SlotName }), Value) }, closed),
+        { maxItems: 500 },
+      ),
+    ),
+  },
+  closed,
+);
+
+export type ErrandFile = Static<typeof ErrandFile>;
+export type ErrandHttp = Static<typeof Http>;

@@ -1,0 +1,33 @@
+/** From an assistant's file, and the files that it names, to what is known of the assistant. */
+import { join } from 'node:path';
+import { speaks, type AnswerBook } from '@verbalon/core';
+import type { AssistantFile, EngineCard, ErrandFile } from '@verbalon/protocol';
+import { checkStages, factsOf } from './cards.js';
+import { errandsOf, withErrands } from './errands.js';
+import type { Assistant } from './events.js';
+import { hearingProfile } from './hearing-profile.js';
+import { actingIn, expectingOf, wakeEarsOf } from './lineups.js';
+import { planIn, planOf } from './plan.js';
+
+export interface ProjectParts {
+  folder: string;
+  engines: ReadonlyMap<string, EngineCard>;
+  books: ReadonlyMap<string, AnswerBook>;
+  errands: ReadonlyMap<string, ErrandFile>;
+}
+
+/** @throws Fault with a path into the file, ProblemError for a lexicon */
+export function assistantOf(
+  name: string,
+  file: AssistantFile,
+  { folder, engines, books, errands: files }: ProjectParts,
+): Assistant {
+  checkStages(file, folder);
+  const lexicon = file.lexicon ? join(folder, 'assistants', file.lexicon) : null;
+  const errands = errandsOf(file, files);
+  const expect = withErrands(expectingOf(file, engines, books), errands, file.language);
+  const plan = planOf(file, actingIn(file, engines), expect, wakeEarsOf(file, engines), errands);
+  const knows = (engine: string, tag: string) => speaks(factsOf(engine, engines), tag);
+  const plansIn = new Map(Object.keys(file.also ?? {}).map((tag) => [tag, planIn(tag, plan, file, knows)]));
+  return { name, file, plan, profile: hearingProfile(file, expect, lexicon), plansIn };
+}
