@@ -66,6 +66,8 @@ export interface TalkView {
   typed: { text: string; atMs: number }[];
   speeches: Speech[];
   reports: Report[];
+  /** The errand that was told of last. */
+  errand: ServiceMessageOf<'errand'> | null;
   hushes: number[];
   trouble: Trouble | null;
   notice: string;
@@ -89,6 +91,7 @@ export const emptyView: TalkView = {
   typed: [],
   speeches: [],
   reports: [],
+  errand: null,
   hushes: [],
   trouble: null,
   notice: '',
@@ -116,6 +119,8 @@ export function showMessage(view: TalkView, message: ServiceMessage): TalkView {
   switch (message.kind) {
     case 'admitted':
       return showAdmitted(view, message);
+    case 'errand':
+      return { ...view, errand: message };
     case 'state':
       // A turn that is over is not held any more, though no key came up: a tap had only woken it.
       return { ...view, phase: message.state, ...(message.state === 'working' ? { pressed: false } : {}) };

@@ -1,5 +1,16 @@
 /** The frame: a slim rail, the page, and the list of keys. */
-import { Braces, Cpu, FileText, History, Keyboard, MessagesSquare, Moon, Scale, Sun } from 'lucide-react';
+import {
+  Braces,
+  Cpu,
+  FileText,
+  History,
+  Keyboard,
+  ListChecks,
+  MessagesSquare,
+  Moon,
+  Scale,
+  Sun,
+} from 'lucide-react';
 import { lazy, Suspense, useEffect, useRef, useState } from 'react';
 import { BrowserRouter, NavLink, Route, Routes } from 'react-router';
 import { TalkPage } from './talk/talk-page.js';
@@ -9,6 +20,7 @@ const ConversationsPage = lazy(() => import('./conversations/conversations-page.
 const ConversationPage = lazy(() => import('./conversations/conversation-page.js').then((m) => ({ default: m.ConversationPage }))); // prettier-ignore
 const FilesPage = lazy(() => import('./files/files-page.js').then((m) => ({ default: m.FilesPage })));
 const EnginesPage = lazy(() => import('./engines/engines-page.js').then((m) => ({ default: m.EnginesPage })));
+const ErrandsPage = lazy(() => import('./errands/errands-page.js').then((m) => ({ default: m.ErrandsPage }))); // prettier-ignore
 const TryoutsPage = lazy(() => import('./tryouts/tryouts-page.js').then((m) => ({ default: m.TryoutsPage }))); // prettier-ignore
 const InterfacePage = lazy(() => import('./interface/interface-page.js').then((m) => ({ default: m.InterfacePage }))); // prettier-ignore
 
@@ -18,6 +30,7 @@ const PAGES = [
   { path: '/', title: 'Talk', Sign: MessagesSquare },
   { path: '/conversations', title: 'Conversations', Sign: History },
   { path: '/engines', title: 'Engines', Sign: Cpu },
+  { path: '/errands', title: 'Errands', Sign: ListChecks },
   { path: '/tryouts', title: 'Tryouts', Sign: Scale },
   { path: '/files', title: 'Files', Sign: FileText },
   { path: '/interface', title: 'Interface', Sign: Braces },
@@ -65,6 +78,7 @@ export function App() {
             <Route path="/conversations" element={<ConversationsPage />} />
             <Route path="/conversations/:id" element={<ConversationPage />} />
             <Route path="/engines" element={<EnginesPage />} />
+            <Route path="/errands" element={<ErrandsPage />} />
             <Route path="/tryouts" element={<TryoutsPage />} />
             <Route path="/files/:kind?/:name?" element={<FilesPage />} />
             <Route path="/interface" element={<InterfacePage />} />

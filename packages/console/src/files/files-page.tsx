@@ -16,6 +16,7 @@ export const KINDS: readonly { kind: FileKind; title: string; schema: string }[]
   { kind: 'assistants', title: 'Assistants', schema: 'assistant' },
   { kind: 'engines', title: 'Engines', schema: 'engine' },
   { kind: 'answers', title: 'Answers', schema: 'answers' },
+  { kind: 'errands', title: 'Errands', schema: 'errand' },
 ];
 
 export function FilesPage() {

@@ -5,7 +5,7 @@ import { compilePattern, patternTemplates, type Pattern } from '../thinking/patt
 import type { Slots } from '../language/template.js';
 import { languageOf } from '../language/language.js';
 import { schemaOf } from './bounds.js';
-import { choiceOf } from './choices.js';
+import { choiceForms, choiceOf } from './choices.js';
 import type { Choice, NamedErrand, Slot } from './contract.js';
 import { nearOf } from './readings.js';
 
@@ -115,7 +115,7 @@ function slotsOf({ slots }: NamedErrand): Slots {
       .filter(([, slot]) => hasList(slot))
       .map(([name, { values = [] }]) => [
         name,
-        values.map(choiceOf).flatMap(({ value, say, also = [] }) => [say ?? value, ...also].map(spoken)),
+        choiceForms(values).map(({ words }) => spoken(words.join(' '))),
       ]),
   );
 }

@@ -97,18 +97,22 @@ function wholeText(slot: string, tokens: readonly Token[]): Found[] {
 function partsOf(
   slots: Readonly<Record<string, Slot>>,
   said: readonly string[],
-  { corrections }: ErrandWords,
+  { corrections, negations }: ErrandWords,
 ): Part[] {
   const guarded = Object.values(slots).flatMap(({ yes = [], no = [] }) => [...yes, ...no]);
   const parts: Part[] = [{ from: 0, to: 0, corrects: false }];
+  const begin = (from: number) => {
+    const last = parts.at(-1)!;
+    if (last.to === last.from) parts.pop();
+    parts.push({ from, to: from, corrects: true });
+  };
   for (let at = 0; at < said.length;) {
-    const part = parts.at(-1)!;
     const own = phraseAt(said, at, guarded);
     const mark = own > 0 ? 0 : phraseAt(said, at, corrections);
-    if (mark > 0 && part.to > part.from) parts.push({ from: at + mark, to: at + mark, corrects: true });
-    else if (mark > 0) Object.assign(part, { from: at + mark, to: at + mark, corrects: true });
-    else part.to = at + Math.max(1, own);
+    // "Not Rowan, Lantern": what is not meant begins the part that corrects.
+    if (mark > 0 || (own === 0 && phraseAt(said, at, negations) > 0)) begin(at + mark);
     at += Math.max(1, own, mark);
+    parts.at(-1)!.to = Math.max(parts.at(-1)!.from, at);
   }
   return parts;
 }

@@ -186,15 +186,13 @@ function name(
   context: ReadingContext,
 ): Reading[] {
   const { words, now } = context;
-  const likely = choice(slot, said, at, context);
-  if (likely.length > 0 && likely[0]!.value !== null)
-    return likely.map((found) => ({ ...found, plain: false }));
   const spelt = words.values.letters(said, at, now);
   if (spelt) return one(spelledName(spelt.value), spelt.count, false);
-  let end = at;
-  while (end < said.length && end - at < MOST_NAME_WORDS && isNameWord(said[end]!, words)) end++;
+  const likely = choice(slot, said, at, context).find(({ value }) => value !== null);
+  let end = at + (likely?.count ?? 0);
+  if (!likely) while (end < said.length && end - at < MOST_NAME_WORDS && isNameWord(said[end]!, words)) end++;
   if (end === at) return [];
-  let text = tokens.slice(at, end).map(({ word, text }) => capital(/\p{Lu}/u.test(text) ? text.replace(/[.,;:!?]+$/, '') : word)).join(' '); // prettier-ignore
+  let text = likely ? String(likely.value) : tokens.slice(at, end).map(nameOf).join(' ');
   const lead = phraseAt(said, end, words.spelling);
   const letters = words.values.letters(said, end + lead, now);
   if (letters) {
@@ -203,6 +201,10 @@ function name(
   }
   return one(text, end - at, false);
 }
+
+/** As it was written where it has a capital. */
+const nameOf = ({ word, text }: Token): string =>
+  capital(/\p{Lu}/u.test(text) ? text.replace(/[.,;:!?]+$/, '') : word);
 
 const spelledName = (letters: string) => capital(letters.toLowerCase());
 

@@ -71,18 +71,16 @@ export function wrongExample(
   return `"${say}": ${wrong.map((name) => `${name} is ${shown(got[name])} instead of ${shown(gives[name])}`).join(', ')}`; // prettier-ignore
 }
 
-/** Sentences that begin it, drawn from its patterns: for ears, and for a model. */
+/** Sentences that begin it: those of its file, and some drawn from its patterns, for ears and for a model. */
 export function exampleSentences(errand: NamedErrand, language: string, most: number): string[] {
-  const { phrases, slots } = new ErrandBook([errand], language).expected;
-  const begins = phrases.slice(0, errand.begins?.length ?? 0);
-  const all = [...new Set(expandPhrases({ phrases: begins, slots }).map((words) => words.join(' ')))];
-  const random = seeded(most);
-  const own = (errand.examples ?? []).map(({ say }) => say);
-  return [
-    ...own,
-    ...all
-      .map((text) => ({ text, place: random() }))
-      .sort((a, b) => a.place - b.place)
-      .map(({ text }) => text),
-  ].slice(0, most);
+  // Of a pattern that takes anything nobody can tell what is said there.
+  const whole = { ...errand, begins: (errand.begins ?? []).filter((pattern) => !/\.\.\.|…/.test(pattern)) };
+  const { phrases, slots } = new ErrandBook([whole], language).expected;
+  const begins = phrases.slice(0, whole.begins.length);
+  const drawn = expandPhrases({ phrases: begins, slots }).map((words) => words.join(' '));
+  const random = seeded(1);
+  const mixed = [...new Set(drawn)]
+    .map((text) => ({ text, place: random() }))
+    .sort((a, b) => a.place - b.place);
+  return [...(errand.examples ?? []).map(({ say }) => say), ...mixed.map(({ text }) => text)].slice(0, most);
 }

@@ -71,6 +71,7 @@ function serveConsole(app: Express, folder: string): void {
       '/files/:kind/:name',
       '/engines',
       '/tryouts',
+      '/errands',
       '/interface',
     ],
     (_request, response) => {

@@ -1,4 +1,5 @@
 /** What new files begin as: each talks or can be checked as soon as what is written in capitals is put in. */
+import { ERRAND_SHAPES } from './errand-shapes.js';
 import type { Shape } from '@verbalon/protocol';
 
 const schema = (name: string) =>
@@ -249,6 +250,7 @@ receive:
   encoding: auto
 `,
   ),
+  ...ERRAND_SHAPES,
 ];
 
 /** @throws Error for a name that is none */

@@ -198,7 +198,10 @@ function weekdayDate(words: Words, from: number, today: Day): Meaning<Day | null
     const weekday = weekdayAt(words[from + weekOn]);
     return weekday < 0 ? null : { value: plusDays(nextWeekday(today, weekday), 7), count: weekOn + 1 };
   }
-  const lead = ['this', 'next', 'coming', 'on'].includes(words[from] ?? '') ? 1 : at(words, from, 'the coming') || at(words, from, 'this coming') || at(words, from, 'the next'); // prettier-ignore
+  const long = ['the coming', 'this coming', 'the next']
+    .map((phrase) => at(words, from, phrase))
+    .find((count) => count > 0);
+  const lead = long ?? Number(['this', 'next', 'coming', 'on'].includes(words[from] ?? ''));
   const weekday = weekdayAt(words[from + lead]);
   if (weekday < 0) return null;
   let count = lead + 1;
