@@ -8,6 +8,7 @@ import { swapBench } from './engines/swap.js';
 import { beginBench } from './engines/begin.js';
 import { uploadsBench } from './engines/uploads.js';
 import { wiresBench } from './engines/wires.js';
+import { errandsBench } from './errands/bench.js';
 import { faultsBench } from './faults.js';
 import { gapBench } from './gap.js';
 import { interruptionBench } from './interruption.js';
@@ -33,6 +34,7 @@ const benches: Record<string, () => Promise<object>> = {
   hedged: hedgedBench,
   wires: async () => ({ ...(await wiresBench()), ...(await uploadsBench(SEED)) }),
   begin: beginBench,
+  errands: errandsBench,
   faults: faultsBench,
 };
 /** Run only when they are named: they make what the others use. */

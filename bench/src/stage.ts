@@ -1,5 +1,5 @@
 /** What all benches share: a project of their own, a service in this process, sayings with their true times, tables. */
-import { cpSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { cpSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -25,22 +25,33 @@ export interface BenchService extends Service {
 
 /**
  * A service on the demo project in which the caller speaks first, with the stand-in model's settings changed;
- * beside `tansy` there is `plain`, the same without expected phrases.
+ * beside `tansy` there is `plain`, the same without expected phrases. Both answer only, unless errands are wanted;
+ * `office` is where they are done.
  */
 export async function benchService(
   thinkerArguments: string[],
   engines?: EngineRegistry,
+  withErrands = false,
+  office = 'http://127.0.0.1:9',
 ): Promise<BenchService> {
   const folder = mkdtempSync(join(tmpdir(), 'verbalon-bench-'));
   const project = join(folder, 'project');
   mkdirSync(join(project, 'assistants'), { recursive: true });
-  for (const name of ['engines', 'answers', 'knowledge', 'recordings'])
+  for (const name of ['engines', 'answers', 'errands', 'knowledge', 'recordings'])
     cpSync(join(demo, name), join(project, name), { recursive: true });
   cpSync(join(demo, 'assistants/tansy.pls'), join(project, 'assistants/tansy.pls'));
+  for (const file of readdirSync(join(project, 'errands'))) {
+    const path = join(project, 'errands', file);
+    const text = readFileSync(path, 'utf8')
+      .replaceAll('standin:office', office)
+      .replace(/^ *(?:secret|headers): .*\n/gm, '');
+    writeFileSync(path, text);
+  }
   // The caller speaks first, and a goodbye is a turn like any other: it does not close the talk.
   const tansy = readFileSync(join(demo, 'assistants/tansy.yaml'), 'utf8')
     .replace('speaksFirst: assistant', 'speaksFirst: caller')
-    .replace(/farewell: .*/, "farewell: ''");
+    .replace(/farewell: .*/, "farewell: ''")
+    .replace(/^errands: .*\n/m, withErrands ? '$&' : '');
   writeFileSync(join(project, 'assistants/tansy.yaml'), tansy);
   writeFileSync(join(project, 'assistants/plain.yaml'), tansy.slice(0, tansy.indexOf('lexicon:')));
   const start = JSON.stringify([

@@ -19,12 +19,9 @@ interface Compiled {
 }
 
 /** What stands for a slot of each kind in a pattern: a list, or an open slot. */
-const OPEN: Partial<Record<Slot['kind'], string>> = {
-  count: 'count',
-  number: 'words',
-  digits: 'digits',
-  date: 'date',
-};
+const OPEN: Partial<Record<Slot['kind'], string>> = { count: 'count', digits: 'digits' };
+/** Days are said in more ways than an open slot of a pattern knows: there any words may stand. */
+const FOR_EARS: typeof OPEN = { ...OPEN, date: 'date' };
 
 export class ErrandBook {
   private readonly all: readonly Compiled[];
@@ -61,7 +58,7 @@ export class ErrandBook {
   get expected(): { phrases: string[]; slots: Slots } {
     const phrases = this.all.flatMap(({ errand }) => [
       ...(errand.begins ?? []).map((pattern) =>
-        withSlots(pattern, errand)
+        withSlots(pattern, errand, true)
           .replace(/\.\.\.|…/g, ' ')
           .trim(),
       ),
@@ -97,12 +94,12 @@ export function withChoices(
   return { ...errand, slots: Object.fromEntries(slots) };
 }
 
-/** In patterns a slot is its list, or an open slot of its kind. */
-function withSlots(pattern: string, { slots }: NamedErrand): string {
+/** In patterns a slot is its list, or an open slot of its kind. @param ears what is likely is drawn from it */
+function withSlots(pattern: string, { slots }: NamedErrand, ears = false): string {
   return pattern.replace(/<([A-Za-z][\w-]*)>/g, (whole, name: string) => {
     const slot = Object.hasOwn(slots, name) ? slots[name]! : null;
     if (!slot || hasList(slot)) return whole;
-    const open = OPEN[slot.kind] ?? 'words';
+    const open = (ears ? FOR_EARS : OPEN)[slot.kind] ?? 'words';
     return `<${name}: ${open}${open === 'digits' && slot.length ? ` ${slot.length}` : ''}>`;
   });
 }
