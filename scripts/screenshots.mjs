@@ -101,10 +101,11 @@ await talk(address, 'talk-interrupted', {
   text: '(interrupted)',
   afterMs: 2_300,
 });
-await talk(address, 'talk-night', { walker: 'fisher-hesitates', text: /room for three/, afterMs: 500, theme: 'night' }); // prettier-ignore
+await talk(address, 'talk-night', { walker: 'miller-books', text: /Shall I book that/, afterMs: 1_500, theme: 'night' }); // prettier-ignore
 await talk(address, 'talk-narrow', { walker: 'miller-asks', text: /loose stone/, afterMs: 3_500, size: [390, 800] }); // prettier-ignore
 await terminal('talk-terminal', [['npx verbalon talk tansy --plain --from demo/recordings/baker-interrupts.wav', [cli, 'talk', 'tansy', '--plain', ...from('baker-interrupts')]]], env); // prettier-ignore
-await terminal('listen', [['npx verbalon listen --from demo/recordings/carter-in-the-wind.wav', [cli, 'listen', ...from('carter-in-the-wind')]]], env); // prettier-ignore
+// Miller books to the end, so that there is an outcome.
+await run([cli, 'talk', '--plain', ...from('miller-books')], { env });
 await fullScreen('talk-screen', [cli, 'talk', ...from('miller-asks')], 22_500, env);
 await terminal(
   'one-at-a-time',
@@ -144,9 +145,6 @@ await tryout.save('tryout');
 await terminal('engines-terminal', [['npx verbalon engines', [cli, 'engines']], ['npx verbalon engines check', [cli, 'engines', 'check', 'cedar-ears', 'cedar-mind', 'cedar-voice', 'ears']]], env); // prettier-ignore
 const counter = join(data, 'counter');
 await terminal('new-terminal', [['npx verbalon new counter --yes --title "The Counter"', [cli, 'new', counter, '--yes', '--title', 'The Counter']], ['npx verbalon check counter', [cli, 'check', counter]], ['npx verbalon check demo', [cli, 'check', 'demo']], ['npx verbalon languages', [cli, 'languages']]], env); // prettier-ignore
-const list = await open(`${address}/engines`);
-await list.page.getByText('Transcribe a recording').waitFor();
-await list.save('engines');
 const engines = await open(`${address}/engines`);
 await engines.page.getByRole('button', { name: 'Transcribe' }).click();
 await engines.page.getByTestId('transcript').waitFor();
@@ -163,6 +161,15 @@ await assistant.page.keyboard.type('re');
 await assistant.page.getByRole('option').first().waitFor();
 await assistant.page.waitForTimeout(800);
 await assistant.save('files');
+await terminal('errands-terminal', [['npx verbalon errands try book-bunks "three bunks at Rowan Hut for Friday, no, four" "under Miller"', [cli, 'errands', 'try', 'book-bunks', 'three bunks at Rowan Hut for Friday, no, four', 'under Miller']], ['npx verbalon errands outcomes', [cli, 'errands', 'outcomes']], ['npx verbalon errands', [cli, 'errands']]], env); // prettier-ignore
+const errands = await open(`${address}/errands`);
+for (const said of ['three bunks at Rowan Hut for Friday, no, four', 'under Miller']) {
+  await errands.page.getByLabel('What a caller says').fill(said);
+  await errands.page.getByRole('button', { name: 'Say it' }).click();
+  await errands.page.getByText(`“${said}”`).waitFor();
+}
+await errands.page.waitForTimeout(500);
+await errands.save('errands');
 const interfacePage = await open(`${address}/interface`);
 await interfacePage.page.getByText('/v1/ask').first().click();
 await interfacePage.page.waitForTimeout(300);

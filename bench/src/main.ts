@@ -9,6 +9,7 @@ import { beginBench } from './engines/begin.js';
 import { uploadsBench } from './engines/uploads.js';
 import { wiresBench } from './engines/wires.js';
 import { errandsBench } from './errands/bench.js';
+import { killsBench } from './errands/kills.js';
 import { faultsBench } from './faults.js';
 import { gapBench } from './gap.js';
 import { interruptionBench } from './interruption.js';
@@ -35,6 +36,7 @@ const benches: Record<string, () => Promise<object>> = {
   wires: async () => ({ ...(await wiresBench()), ...(await uploadsBench(SEED)) }),
   begin: beginBench,
   errands: errandsBench,
+  once: () => killsBench(Number(process.env.VERBALON_SEED ?? 1)),
   faults: faultsBench,
 };
 /** Run only when they are named: they make what the others use. */

@@ -34,8 +34,7 @@ const WAYS: readonly Way[] = ['typed', 'spoken clean', `spoken at ${SNR_DB} dB`]
 function errands(): NamedErrand[] {
   return NAMES.map((name) => {
     const path = fileURLToPath(new URL(`../../../demo/errands/${name}.yaml`, import.meta.url));
-    const { does: _does, ...file } = parse(readFileSync(path, 'utf8')) as NamedErrand & { does: unknown };
-    return { ...file, name };
+    return { ...(parse(readFileSync(path, 'utf8')) as NamedErrand), name };
   });
 }
 

@@ -113,6 +113,7 @@ export function timesOf(report: Report): string[] {
     const parts = report.gap.parts.map(({ part, ms }) => `${part} ${Math.round(ms)}`).join(' + ');
     lines.push(`gap ${Math.round(report.gap.ms)} ms = ${parts}`);
   }
+  for (const { errand, stage } of report.errands ?? []) lines.push(`errand ${errand}: ${stage}`);
   if (report.interrupted) lines.push(`interrupted (${report.interrupted}); heard: "${report.heard}"`);
   return lines;
 }

@@ -4,4 +4,5 @@ export * from './campaign.js';
 export * from './database-proxy.js';
 export * from './messages.js';
 export * from './mutated.js';
+export { ServiceUnderFire } from './service-under-fire.js';
 export * from './small-disk.js';

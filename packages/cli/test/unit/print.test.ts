@@ -98,3 +98,34 @@ it('keys of the full screen: what is pasted is typed line by line, a letter may 
   expect(model.screen.view.floor).toBe('press');
   expect(pressed).toEqual(['down', 'up', 'press']);
 });
+
+it('an errand when the caller has finished, not while words may still change', () => {
+  const errand = (
+    provisional: boolean,
+    stage: string,
+    slots: { text: string }[],
+    asking: string | null = null,
+  ) => ({
+    kind: 'errand',
+    run: 1,
+    errand: 'book-bunks',
+    title: 'book bunks',
+    stage,
+    provisional,
+    asking,
+    slots,
+  });
+  expect(
+    printed([
+      errand(true, 'asking', [{ text: 'four bunks' }]),
+      errand(false, 'asking', [{ text: 'four bunks' }, { text: 'Rowan Hut' }], 'night'),
+      errand(false, 'done', [{ text: 'four bunks' }]),
+    ]),
+  ).toBe(
+    [
+      '00:00.0  ·         book bunks: four bunks, Rowan Hut; asks for night',
+      '00:00.0  ·         book bunks: four bunks; done',
+      '',
+    ].join('\n'),
+  );
+});

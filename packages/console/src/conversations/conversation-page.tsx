@@ -154,6 +154,11 @@ function Turn({ report, name, hear, conversation, corrected, changed }: TurnProp
         <p>
           <strong className="text-secondary">{name}</strong> {report.heard || <em>was not heard</em>}
           {report.interrupted && <em className="text-error"> ({report.interrupted})</em>}
+          {(report.errands ?? []).map(({ run, errand, stage }) => (
+            <span key={run} className="badge badge-outline badge-sm ml-2">
+              {errand}: {stage}
+            </span>
+          ))}
         </p>
         {report.generated.trim() !== report.heard && report.generated !== '' && report.heard !== '' && (
           <p className="text-sm text-accent">written: {report.generated}</p>

@@ -251,7 +251,14 @@ describe('the other pages', () => {
     await page.getByText('"kind": "arrive"').waitFor();
     await expectAccessible(page);
     await page.getByRole('button', { name: 'Night theme' }).click();
-    for (const path of ['/', '/conversations', '/engines', '/files/assistants/porch', '/interface']) {
+    for (const path of [
+      '/',
+      '/conversations',
+      '/engines',
+      '/errands',
+      '/files/assistants/porch',
+      '/interface',
+    ]) {
       await page.goto(`${service.address}${path}`);
       await page.getByRole('heading', { level: 1 }).waitFor();
       await page.waitForLoadState('networkidle');

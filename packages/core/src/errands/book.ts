@@ -11,6 +11,9 @@ import { nearOf } from './readings.js';
 
 /** A list longer than this is not one that people say. */
 const MOST_VALUES = 2_000;
+/** So much of a saying tells whether it begins an errand. */
+const MOST_BEGINNING_WORDS = 100;
+const MOST_BEGINNING_LETTERS = 1_000;
 const PLACE = /\{([^}]*)\}/g;
 
 interface Compiled {
@@ -45,10 +48,11 @@ export class ErrandBook {
 
   /** The errand that a saying begins, if any: of several the one of whose pattern the most words were said. */
   begunBy(text: string): NamedErrand | null {
+    const said = text.split(/\s+/).slice(0, MOST_BEGINNING_WORDS).join(' ').slice(0, MOST_BEGINNING_LETTERS);
     let best: { errand: NamedErrand; score: number } | null = null;
     for (const { errand, patterns } of this.all)
       for (const pattern of patterns) {
-        const found = pattern.match(text);
+        const found = pattern.match(said);
         if (found && (!best || found.score > best.score)) best = { errand, score: found.score };
       }
     return best?.errand ?? null;

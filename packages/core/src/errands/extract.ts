@@ -9,7 +9,7 @@ import { capital } from '../language/writing.js';
 import { commonLastWord } from './choices.js';
 import type { Slot, SlotValue } from './contract.js';
 import { nearOf, readingsAt, type Reading, type ReadingContext } from './readings.js';
-import { phraseAt, phraseBefore, textOf } from './tokens.js';
+import { MOST_TOKENS, phraseAt, phraseBefore, textOf } from './tokens.js';
 
 /** What speaks for a value to be of a slot. */
 const CUE = 8;
@@ -67,11 +67,12 @@ export function extract(
   tokens: readonly Token[],
   context: ExtractContext,
 ): Extraction {
-  const said = tokens.map(({ word }) => word);
   const asked = context.asked === null ? undefined : slots[context.asked];
   // What is dictated is taken as it is: "no" and "sorry" are words of it.
   if (asked && (asked.kind === 'text' || asked.kind === 'address') && context.asked !== null)
     return { found: wholeText(context.asked, tokens), corrects: false };
+  const heard = tokens.slice(0, MOST_TOKENS);
+  const said = heard.map(({ word }) => word);
   const parts = partsOf(slots, said, context.words);
   const last = new Map<string, Found>();
   let order = [...context.order];
@@ -80,7 +81,7 @@ export function extract(
       ...context.known,
       ...Object.fromEntries([...last].map(([slot, { value }]) => [slot, { value: value ?? '' }])),
     };
-    for (const found of inPart(slots, tokens, part, { ...context, known, order })) {
+    for (const found of inPart(slots, heard, part, { ...context, known, order })) {
       last.set(found.slot, found);
       order = [...order.filter((slot) => slot !== found.slot), found.slot];
     }

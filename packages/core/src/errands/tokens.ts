@@ -2,9 +2,14 @@
 import type { WrittenWord } from '../language/contract.js';
 import type { Token } from '../language/meaning.js';
 
+/** What is longer is no word, and so many words are no saying: more is kept as text, and not looked at. */
+const MOST_LETTERS = 80;
+export const MOST_TOKENS = 200;
+
 /** Lower case; marks inside a word stay, as in "6:30", "o'clock" and "24.50". */
 export function plainWord(text: string): string {
   return text
+    .slice(0, MOST_LETTERS)
     .toLowerCase()
     .replace(/’/g, "'")
     .replace(/^[^\p{L}\p{N}€$£+-]+/u, '')
