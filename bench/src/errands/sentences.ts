@@ -160,14 +160,14 @@ export function first(random: Random, tried = false): First {
   if (kind < 0.75) {
     const date = night(random);
     const withDay = random() < 0.5;
-    const text = withDay
-      ? `What is the weather at ${place.text} on ${date.text}?`
-      : `Tell me the weather at ${place.text}.`;
-    return {
-      errand: 'weather',
-      text,
-      gives: { hut: place.value, ...(withDay ? { day: date.value } : tried ? {} : { day: TODAY }) },
-    };
+    const [withIt, without] = tried
+      ? [`What is the weather at ${place.text} on ${date.text}?`, `Tell me the weather at ${place.text}.`]
+      : [
+          `What will the weather be like on ${date.text} at ${place.text}?`,
+          `And how is the weather at ${place.text}?`,
+        ];
+    const gives = { hut: place.value, ...(withDay ? { day: date.value } : {}) };
+    return { errand: 'weather', text: withDay ? withIt : without, gives };
   }
   const number = bookingNumber(random);
   if (kind < 0.88) {

@@ -35,7 +35,9 @@ export class ErrandBook {
     readonly language: string,
   ) {
     const seen = new Map<string, string>();
-    this.all = errands.map((errand) => ({ errand, patterns: compile(errand, this.language, seen) }));
+    this.all = errands
+      .map(inOrder)
+      .map((errand) => ({ errand, patterns: compile(errand, this.language, seen) }));
   }
 
   get errands(): readonly NamedErrand[] {
@@ -96,6 +98,11 @@ export function withChoices(
     return [name, values ? { ...slot, values } : slot] as const;
   });
   return { ...errand, slots: Object.fromEntries(slots) };
+}
+
+function inOrder(errand: NamedErrand): NamedErrand {
+  const names = errand.order ?? Object.keys(errand.slots);
+  return { ...errand, slots: Object.fromEntries(names.map((name) => [name, errand.slots[name]!])) };
 }
 
 /** In patterns a slot is its list, or an open slot of its kind. @param ears what is likely is drawn from it */

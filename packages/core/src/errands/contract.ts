@@ -76,6 +76,8 @@ export interface Errand {
 
 export interface NamedErrand extends Errand {
   name: string;
+  /** Its slots in the order in which they are asked for: a database that keeps it as JSON does not keep the order of keys. */
+  order?: readonly string[] | undefined;
 }
 
 /** A slot that was filled. */

@@ -190,7 +190,12 @@ function name(
   if (spelt) return one(spelledName(spelt.value), spelt.count, false);
   const likely = choice(slot, said, at, context).find(({ value }) => value !== null);
   let end = at + (likely?.count ?? 0);
-  if (!likely) while (end < said.length && end - at < MOST_NAME_WORDS && isNameWord(said[end]!, words)) end++;
+  if (!likely)
+    while (end < said.length && end - at < MOST_NAME_WORDS && isNameWord(said[end]!, words)) {
+      end++;
+      // "This is Turner. Can you …": a sentence ends a name.
+      if (/[.,;:!?]$/.test(tokens[end - 1]!.text)) break;
+    }
   if (end === at) return [];
   let text = likely ? String(likely.value) : tokens.slice(at, end).map(nameOf).join(' ');
   const lead = phraseAt(said, end, words.spelling);

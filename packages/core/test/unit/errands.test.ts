@@ -262,6 +262,14 @@ describe('a file', () => {
     expect(() => new ErrandBook([BOOK], 'de')).toThrow('errands do not speak "de" yet');
   });
 
+  it('is asked for in the order that it gives, also when a database has mixed its keys', () => {
+    const slots = Object.fromEntries(Object.entries(BOOK.slots).reverse());
+    expect(talk([{ ...BOOK, slots }], 'book something')).toEqual(['Under which name?']);
+    expect(talk([{ ...BOOK, slots, order: Object.keys(BOOK.slots) }], 'book something')).toEqual([
+      'How many bunks?',
+    ]);
+  });
+
   it('gives sentences, and its examples are tried', () => {
     const example = {
       say: 'book three bunks for the first of july',

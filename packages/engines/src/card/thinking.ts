@@ -78,9 +78,10 @@ export class CardedThinking extends CardedEngine<ThinkingCard> implements LlmEng
     }
   }
 
-  /** Its card says where functions go: then it also sees what was called, and what came of it. */
+  /** Its card says where functions go, or how it calls them: then it also sees what was called, and what came of it. */
   private get knowsCalls(): boolean {
-    return namesIn(this.options.card.send).includes('functions');
+    const { send, receive } = this.options.card;
+    return namesIn(send).includes('functions') || (receive.read ?? []).some(({ call }) => call !== undefined);
   }
 
   private valuesOf(request: Omit<LlmRequest, 'signal'>): Values {

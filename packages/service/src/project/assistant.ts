@@ -25,9 +25,11 @@ export function assistantOf(
   checkStages(file, folder);
   const lexicon = file.lexicon ? join(folder, 'assistants', file.lexicon) : null;
   const errands = errandsOf(file, files);
-  const expect = withErrands(expectingOf(file, engines, books), errands, file.language);
-  const plan = planOf(file, actingIn(file, engines), expect, wakeEarsOf(file, engines), errands);
+  const expect = expectingOf(file, engines, books);
+  // What is said for errands helps to hear it; that a turn is over is not told by half of such a saying.
+  const heard = withErrands(expect, errands, file.language);
+  const plan = planOf(file, actingIn(file, engines), { expect, heard }, wakeEarsOf(file, engines), errands);
   const knows = (engine: string, tag: string) => speaks(factsOf(engine, engines), tag);
   const plansIn = new Map(Object.keys(file.also ?? {}).map((tag) => [tag, planIn(tag, plan, file, knows)]));
-  return { name, file, plan, profile: hearingProfile(file, expect, lexicon), plansIn };
+  return { name, file, plan, profile: hearingProfile(file, heard, lexicon), plansIn };
 }

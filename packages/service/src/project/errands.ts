@@ -5,7 +5,12 @@ import type { Expecting } from './hearing-profile.js';
 
 /** As core knows it: how it is done is the service's. */
 export function errandOf(name: string, { does, ...file }: ErrandFile): NamedErrand {
-  return { ...file, name, ...('handOver' in does ? { handsOver: true } : {}) };
+  return {
+    ...file,
+    name,
+    order: Object.keys(file.slots),
+    ...('handOver' in does ? { handsOver: true } : {}),
+  };
 }
 
 /** What is wrong with the file alone. @throws Fault with a path into it */

@@ -6,14 +6,14 @@ import { namesOf, type Expecting } from './hearing-profile.js';
 
 /**
  * @param acting engines of its lineup that do or remember what they are asked
- * @param expect what callers are likely to say
+ * @param expect what callers are likely to say; `heard`: and what they say for errands
  * @param wakeEars what listens for the phrases that wake it
  * @param errands what it can do
  */
 export function planOf(
   file: AssistantFile,
   acting: readonly string[],
-  expect: Expecting | null,
+  { expect, heard }: { expect: Expecting | null; heard: Expecting | null },
   wakeEars: string | null,
   errands: readonly NamedErrand[],
 ): Plan {
@@ -35,7 +35,7 @@ export function planOf(
     ...(opens ? { opening: opens.ask } : {}),
     sayings: ownSayings,
     sayingsIn: { [primaryOf(spokenLanguage(file))]: ownSayings, ...sayingsIn },
-    names: namesOf(file.names ?? [], expect),
+    names: namesOf(file.names ?? [], heard),
     expect: { phrases: expect?.phrases ?? [], slots: expect?.slots ?? {} },
     written: file.written ?? true,
     manners: mannersOf(file),

@@ -227,7 +227,7 @@ it('an errand can be tried over HTTP without doing anything', async () => {
   expect(second).toMatchObject({ does: 'act' });
   expect((await seen()).booked).toBe(before);
   await expect(service.http.tryErrand('fly', ['fly'])).rejects.toThrow(/"fly" is not one of: .*book-bunks/);
-  expect((await service.http.errandExamples('book-bunks', 5)).length).toBe(5);
+  expect((await service.http.errandExamples('weather', 5)).length).toBe(5);
   expect((await service.http.errands()).find(({ name }) => name === 'sign-in')).toMatchObject({
     does: 'table',
     assistants: ['doer'],
