@@ -53,7 +53,6 @@ export * from './errands/dialogue.js';
 export * from './errands/fill.js';
 export * from './errands/tokens.js';
 export * from './errands/try.js';
-export { whyNotPossible, valueFrom } from './errands/bounds.js';
 export * from './speaking/heard-ledger.js';
 export * from './speaking/speakable.js';
 export * from './speaking/phrase-cutter.js';

@@ -6,7 +6,7 @@ import type { Slots } from '../language/template.js';
 import { languageOf } from '../language/language.js';
 import { schemaOf } from './bounds.js';
 import { choiceForms, choiceOf } from './choices.js';
-import type { Choice, NamedErrand, Slot } from './contract.js';
+import type { NamedErrand, Slot } from './contract.js';
 import { nearOf } from './readings.js';
 
 /** A list longer than this is not one that people say. */
@@ -86,18 +86,6 @@ export class ErrandBook {
       },
     }));
   }
-}
-
-/** The same errands with what a slot's list holds by now. */
-export function withChoices(
-  errand: NamedErrand,
-  choices: ReadonlyMap<string, readonly Choice[]>,
-): NamedErrand {
-  const slots = Object.entries(errand.slots).map(([name, slot]) => {
-    const values = choices.get(name);
-    return [name, values ? { ...slot, values } : slot] as const;
-  });
-  return { ...errand, slots: Object.fromEntries(slots) };
 }
 
 function inOrder(errand: NamedErrand): NamedErrand {

@@ -57,7 +57,8 @@ export function hearErrand(errands: Errands, said: Said, context: DialogueContex
   if (!current) {
     if (control === 'abilities' && context.book.errands.length > 0)
       return step(errands, { do: 'say', text: abilitiesOf(context.book.errands, context.words) });
-    return begin(errands, said, context);
+    const errand = context.book.begunBy(said.text);
+    return errand ? begin(errands, errand, said, context) : pass(errands);
   }
   // An errand whose file is gone has no more to ask.
   if (!context.book.get(current.errand)) return pass({ ...errands, current: null });
@@ -65,14 +66,18 @@ export function hearErrand(errands: Errands, said: Said, context: DialogueContex
   if (control !== null && control !== 'more') return obey(errands, current, control, context);
   const other = context.book.begunBy(said.text);
   if (other && other.name !== current.errand && current.stage !== 'taking up')
-    return park(errands, current, said, context);
-  if (other && current.stage === 'taking up') return begin({ ...errands, current: null }, said, context, [{ run: current, ending: 'cancelled' }]); // prettier-ignore
+    return park(errands, current, other, said, context);
+  if (other && current.stage === 'taking up') return begin({ ...errands, current: null }, other, said, context, [{ run: current, ending: 'cancelled' }]); // prettier-ignore
   return goOn(errands, current, said, words, context);
 }
 
-function begin(errands: Errands, said: Said, context: DialogueContext, ended: Step['ended'] = []): Step {
-  const errand = context.book.begunBy(said.text);
-  if (!errand) return step(errands, { do: 'pass' }, ended);
+function begin(
+  errands: Errands,
+  errand: NamedErrand,
+  said: Said,
+  context: DialogueContext,
+  ended: Step['ended'] = [],
+): Step {
   const run = newRun(errands.lastRun + 1, errand, 'caller', context);
   const begun = { ...errands, lastRun: run.run, current: run };
   const { found } = extract(errand.slots, said.tokens, extracting(run, context));
@@ -83,9 +88,15 @@ function begin(errands: Errands, said: Said, context: DialogueContext, ended: St
 const extracting = ({ slots, order, asking }: Run, { words, now }: Speaking) => ({ words, now, asked: asking, known: slots, order }); // prettier-ignore
 
 /** Another errand in between: the first one waits. Of two that wait the older is left. */
-function park(errands: Errands, current: Run, said: Said, context: DialogueContext): Step {
+function park(
+  errands: Errands,
+  current: Run,
+  other: NamedErrand,
+  said: Said,
+  context: DialogueContext,
+): Step {
   const left = errands.parked ? [{ run: errands.parked, ending: 'cancelled' as const }] : [];
-  return begin({ ...errands, current: null, parked: current }, said, context, left);
+  return begin({ ...errands, current: null, parked: current }, other, said, context, left);
 }
 
 function whileDoing(

@@ -136,7 +136,7 @@ function inPart(
   const candidates: Candidate[] = [];
   for (const [name, slot] of Object.entries(slots))
     for (let at = part.from; at < part.to; at++)
-      for (const read of readingsAt(slot, tokens, at, reading)) {
+      for (const read of readingsAt(slot, tokens, said, at, reading)) {
         const score = scoreOf(name, slot, slots, said, at, read, context, part);
         if (score >= LEAST)
           candidates.push({ slot: name, ...read, said: textOf(tokens.slice(at, at + read.count)), from: at, to: at + read.count, score }); // prettier-ignore

@@ -23,12 +23,7 @@ export function fill(
   tokens: readonly Token[],
   speaking: Speaking,
 ): Filling {
-  const filling: Filling = {
-    run: { ...run, slots: { ...run.slots }, order: [...run.order] },
-    changed: [],
-    fresh: [],
-    problem: null,
-  };
+  const filling = nothingYet(run);
   for (const one of found) {
     const slot = errand.slots[one.slot]!;
     const text = problemOf(slot, one, speaking);
@@ -44,12 +39,7 @@ export function fill(
 
 /** @param given arguments as a model wrote them */
 export function fillFrom(run: Run, errand: NamedErrand, given: unknown, speaking: Speaking): Filling {
-  const filling: Filling = {
-    run: { ...run, slots: { ...run.slots }, order: [...run.order] },
-    changed: [],
-    fresh: [],
-    problem: null,
-  };
+  const filling = nothingYet(run);
   if (typeof given !== 'object' || given === null) return filling;
   for (const [name, slot] of Object.entries(errand.slots)) {
     const raw = Object.hasOwn(given, name) ? (given as Record<string, unknown>)[name] : undefined;
@@ -63,6 +53,14 @@ export function fillFrom(run: Run, errand: NamedErrand, given: unknown, speaking
   }
   return filling;
 }
+
+/** A copy of the run, to be filled. */
+const nothingYet = (run: Run): Filling => ({
+  run: { ...run, slots: { ...run.slots }, order: [...run.order] },
+  changed: [],
+  fresh: [],
+  problem: null,
+});
 
 function problemOf(
   slot: Slot,

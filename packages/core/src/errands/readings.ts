@@ -221,14 +221,14 @@ const BY_KIND = {
   choice, contact: choice, count, number, money, digits, phone, date, time, moment, duration, email, spelled, 'yes-no': yesNo,
 } as const satisfies Partial<Record<Slot['kind'], At>>; // prettier-ignore
 
-/** All that the slot may take from this word on. Of free text and addresses that is the rest. */
+/** All that the slot may take from this word on. Of free text and addresses that is the rest. @param said the words of the tokens */
 export function readingsAt(
   slot: Slot,
   tokens: readonly Token[],
+  said: readonly string[],
   at: number,
   context: ReadingContext,
 ): Reading[] {
-  const said = tokens.map(({ word }) => word);
   const { kind } = slot;
   if (kind === 'name') return name(slot, tokens, said, at, context);
   if (kind === 'text' || kind === 'address') {

@@ -1,6 +1,7 @@
 /** Words of a saying, as errands look at them: each as it is compared, as it is written, and when it was spoken. */
 import type { WrittenWord } from '../language/contract.js';
 import type { Token } from '../language/meaning.js';
+import { wordsOfPhraseAt } from '../language/phrase.js';
 
 /** What is longer is no word, and so many words are no saying: more is kept as text, and not looked at. */
 const MOST_LETTERS = 80;
@@ -56,12 +57,7 @@ export const textOf = (tokens: readonly Token[]): string =>
 
 /** At which of these phrases do the words stand from this place on: how many words, 0 for none. The longest counts. */
 export function phraseAt(words: readonly string[], at: number, phrases: readonly string[]): number {
-  let best = 0;
-  for (const phrase of phrases) {
-    const parts = phrase.split(' ');
-    if (parts.length > best && parts.every((part, i) => words[at + i] === part)) best = parts.length;
-  }
-  return best;
+  return Math.max(0, ...phrases.map((phrase) => wordsOfPhraseAt(words, at, phrase)));
 }
 
 /** The longest of these phrases that ends just before this place: how many words. */

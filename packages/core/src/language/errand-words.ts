@@ -30,15 +30,12 @@ export interface ErrandSayings {
   cancelled: string;
   tooLate: string;
   underWay: string;
-  doneAlready: string;
   done: string;
   failed: string;
   unsure: string;
   recall: string;
   abilities: string;
-  and: string;
   source: string;
-  noMore: string;
 }
 
 export interface ErrandWords {

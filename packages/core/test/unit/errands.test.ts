@@ -45,7 +45,13 @@ describe('values', () => {
 
   it.each(rows)('%s: %s', (kind, said, value) => {
     const tokens = tokensOf(said);
-    const found = readingsAt({ kind }, tokens, 0, { words, now, day: null, part: null });
+    const found = readingsAt(
+      { kind },
+      tokens,
+      tokens.map(({ word }) => word),
+      0,
+      { words, now, day: null, part: null },
+    );
     const whole = found.find(({ count }) => count === tokens.length);
     expect(
       whole ? (whole.value === null ? 'none' : String(whole.value)) : `read ${found[0]?.count ?? 0} words`,

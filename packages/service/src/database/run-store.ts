@@ -1,5 +1,5 @@
 /** Runs of errands: written before they are tried, and again when it is known what came of them. */
-import { and, desc, eq, lt } from 'drizzle-orm';
+import { and, desc, eq } from 'drizzle-orm';
 import type { RunEnding, RunOutcome, SlotValue } from '@verbalon/core';
 import type { Connections } from './connection.js';
 import { runs } from './schema.js';
@@ -10,8 +10,6 @@ type Begun = Pick<RunRow, 'id' | 'conversation' | 'run' | 'errand' | 'assistant'
 export interface RunQuery {
   errand?: string | undefined;
   conversation?: string | undefined;
-  /** Begun before this. */
-  before?: Date | undefined;
   most: number;
 }
 
@@ -51,11 +49,10 @@ export class RunStore {
   }
 
   /** The newest first. */
-  list({ errand, conversation, before, most }: RunQuery): Promise<RunRow[]> {
+  list({ errand, conversation, most }: RunQuery): Promise<RunRow[]> {
     const wanted = [
       errand === undefined ? undefined : eq(runs.errand, errand),
       conversation === undefined ? undefined : eq(runs.conversation, conversation),
-      before === undefined ? undefined : lt(runs.begunAt, before),
     ];
     return this.connections.db
       .select()

@@ -2,6 +2,7 @@
 import type { RunOutcome } from '@verbalon/core';
 import { atPointer, fillTemplate } from '@verbalon/engines';
 import type { ErrandHttp } from '@verbalon/protocol';
+import { boundedText } from '../bounded-text.js';
 import { MOST_ANSWER_BYTES, takenFrom } from './result.js';
 
 const USUAL_DEADLINE_MS = 8_000;
@@ -178,15 +179,9 @@ function causeCode(error: unknown): string {
 
 /** Undefined for what is no JSON, or too much of it. */
 async function boundedJson(answer: Response): Promise<unknown> {
-  const chunks: Uint8Array[] = [];
-  let bytes = 0;
-  for await (const chunk of (answer.body ?? []) as unknown as AsyncIterable<Uint8Array>) {
-    bytes += chunk.byteLength;
-    if (bytes > MOST_ANSWER_BYTES) return undefined;
-    chunks.push(chunk);
-  }
+  const text = await boundedText(answer, MOST_ANSWER_BYTES);
   try {
-    return JSON.parse(Buffer.concat(chunks).toString('utf8')) as unknown;
+    return text === null ? undefined : (JSON.parse(text) as unknown);
   } catch {
     return undefined;
   }

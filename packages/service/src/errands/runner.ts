@@ -118,8 +118,7 @@ export class ErrandRunner {
     signal: AbortSignal,
   ): Promise<RunOutcome> {
     const { folder, workers } = this.options;
-    const tell = (why: string) =>
-      this.options.log.warn({ run: id, errand, why }, 'an errand did not go as it should');
+    const tell = this.teller(id, errand);
     const values = { ...slots, run: id };
     if ('http' in does) return doneOverHttp(does.http, values, this.around(id, errand, stay, signal));
     if ('program' in does)
@@ -161,7 +160,7 @@ export class ErrandRunner {
   }
 
   private around(id: string, errand: string, stay: Stay | null, signal: AbortSignal): HttpAround {
-    const { standins, secrets, log } = this.options;
+    const { standins, secrets } = this.options;
     return {
       standins,
       secrets,
@@ -170,8 +169,12 @@ export class ErrandRunner {
         stay === 'on-machine' && !isThisMachine(host)
           ? `${host} is elsewhere, and this assistant stays on the machine`
           : null,
-      tell: (why) => log.warn({ run: id, errand, why }, 'an errand did not go as it should'),
+      tell: this.teller(id, errand),
     };
+  }
+
+  private teller(run: string, errand: string) {
+    return (why: string) => this.options.log.warn({ run, errand, why }, 'an errand did not go as it should');
   }
 
   private failed(run: string, errand: string, why: string): RunOutcome {

@@ -6,6 +6,7 @@ import { Type, type Static } from '@sinclair/typebox';
 import type { Entry, HeardWord } from '@verbalon/core';
 import { check, HeardWord as HeardWordSchema, type AssistantFile } from '@verbalon/protocol';
 import type { Logger } from 'pino';
+import { boundedText } from '../bounded-text.js';
 import { isModule } from '../project/cards.js';
 import { insideOf } from '../project/inside.js';
 import type { StageWorkers } from './workers.js';
@@ -100,17 +101,8 @@ export class OwnStages {
       redirect: 'error',
     });
     if (!answer.ok) throw new Error(`it answers ${answer.status}`);
-    return JSON.parse(await boundedText(answer));
+    const text = await boundedText(answer, MOST_ANSWER_BYTES);
+    if (text === null) throw new Error(`it answers more than ${MOST_ANSWER_BYTES} bytes`);
+    return JSON.parse(text);
   }
-}
-
-async function boundedText(answer: Response): Promise<string> {
-  const chunks: Uint8Array[] = [];
-  let bytes = 0;
-  for await (const chunk of (answer.body ?? []) as unknown as AsyncIterable<Uint8Array>) {
-    bytes += chunk.byteLength;
-    if (bytes > MOST_ANSWER_BYTES) throw new Error(`it answers more than ${MOST_ANSWER_BYTES} bytes`);
-    chunks.push(chunk);
-  }
-  return Buffer.concat(chunks).toString('utf8');
 }

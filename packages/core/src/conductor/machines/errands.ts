@@ -73,7 +73,7 @@ export function tellRun(desk: Desk, run: Run, stage: ErrandTold['stage'] = run.s
 
 /** @param settled the run as it stands: what it does not hold is provisional */
 function toldOf(desk: Desk, run: Run, settled: Run | null): ErrandTold {
-  const errand = contextOf(desk)?.book.get(run.errand);
+  const errand = errandsIn(desk.plan)?.get(run.errand);
   const slots = Object.entries(run.slots).map(([name, { value, text, fromMs, toMs }]) => ({
     name,
     value,

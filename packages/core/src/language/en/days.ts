@@ -4,17 +4,17 @@ import {
 } from '../../calendar/calendar.js'; // prettier-ignore
 import type { Meaning, Read } from '../meaning.js';
 import { capital } from '../writing.js';
-import { ordinalText, readBelow100, readNumber, readYear } from './numbers.js';
+import { wordsOfPhraseAt as phraseAt } from '../phrase.js';
+import { cardinalAt, ordinalText, readBelow100, readNumber, readYear } from './numbers.js';
+import { DAYS, MONTHS } from './times.js';
 
 type Words = readonly string[];
 
-const WEEKDAYS = 'monday tuesday wednesday thursday friday saturday sunday'.split(' ');
-const MONTHS = 'january february march april may june july august september october november december'.split(' '); // prettier-ignore
 const SHORT_MONTHS = 'jan feb mar apr may jun jul aug sep oct nov dec'.split(' ');
-const SHORT_WEEKDAYS = new Map(
+const SHORT_DAYS = new Map(
   ['mon', 'tue', 'tues', 'wed', 'thu', 'thur', 'thurs', 'fri', 'sat', 'sun'].map((short) => [
     short,
-    WEEKDAYS.findIndex((day) => day.startsWith(short)),
+    DAYS.findIndex((day) => day.startsWith(short)),
   ]),
 );
 /** Parts of a day that may follow its name. */
@@ -46,15 +46,10 @@ const FROM_TODAY: readonly (readonly [string, number])[] = [
   ['this evening', 0],
 ];
 
-const at = (words: Words, from: number, phrase: string) => {
-  const parts = phrase.split(' ');
-  return parts.every((part, i) => words[from + i] === part) ? parts.length : 0;
-};
-
 function weekdayAt(word: string | undefined): number {
   if (word === undefined) return -1;
-  const full = WEEKDAYS.indexOf(word);
-  return full >= 0 ? full : (SHORT_WEEKDAYS.get(word) ?? -1);
+  const full = DAYS.indexOf(word);
+  return full >= 0 ? full : (SHORT_DAYS.get(word) ?? -1);
 }
 
 function monthAt(word: string | undefined): number {
@@ -122,7 +117,7 @@ function fullDate(words: Words, from: number, today: Day): Meaning<Day | null> |
     return withYear(words, from, 1 + the + day.count, month, day.value, today);
   }
   const the = Number(words[from] === 'the');
-  const last = at(words, from + the, 'last day') || at(words, from + the, 'end');
+  const last = phraseAt(words, from + the, 'last day') || phraseAt(words, from + the, 'end');
   if (last > 0 && words[from + the + last] === 'of')
     return ofMonth(words, from, the + last + 1, 31, today, true);
   const day = dateNumber(words, from + the, true);
@@ -140,8 +135,8 @@ function fullDate(words: Words, from: number, today: Day): Meaning<Day | null> |
 function ofMonth(words: Words, from: number, count: number, day: number, today: Day, last: boolean) {
   const where = from + count;
   const the = Number(words[where] === 'the');
-  const next = at(words, where, 'next month');
-  const same = at(words, where, 'this month') || at(words, where, 'the month');
+  const next = phraseAt(words, where, 'next month');
+  const same = phraseAt(words, where, 'this month') || phraseAt(words, where, 'the month');
   const named = monthAt(words[where]);
   if (next + same === 0 && (named === 0 || !last)) return null;
   const base = civilOf(named > 0 ? nextDate(named, 1, today)! : next > 0 ? plusMonths(today, 1) : today);
@@ -173,33 +168,27 @@ function daysAway(words: Words, from: number, today: Day): Meaning<Day> | null {
   const lead = Number(words[from] === 'in');
   const where = from + lead;
   const one =
-    words[where] === 'a' || words[where] === 'one' ? { value: 1, count: 1 } : numberAt(words, where);
+    words[where] === 'a' || words[where] === 'one' ? { value: 1, count: 1 } : cardinalAt(words, where);
   if (!one) return null;
   const unit = (words[where + one.count] ?? '').replace(/s$/, '');
   const days = { day: 1, night: 1, week: 7, fortnight: 14, month: 0 }[unit];
   if (days === undefined) return null;
   let count = lead + one.count + 1;
-  const tail = at(words, from + count, 'from now') || at(words, from + count, 'from today');
+  const tail = phraseAt(words, from + count, 'from now') || phraseAt(words, from + count, 'from today');
   if (lead === 0 && tail === 0) return null;
   count += tail;
   return { value: days === 0 ? plusMonths(today, one.value) : plusDays(today, days * one.value), count };
 }
 
-function numberAt(words: Words, from: number): Meaning<number> | null {
-  if (/^\d{1,3}$/.test(words[from] ?? '')) return { value: Number(words[from]), count: 1 };
-  const read = readNumber(words, from);
-  return read && !read.ordinal ? { value: read.value, count: read.count } : null;
-}
-
 /** "friday", "this friday", "next friday", "friday week", "a week on friday", "friday the twenty seventh". */
 function weekdayDate(words: Words, from: number, today: Day): Meaning<Day | null> | null {
-  const weekOn = at(words, from, 'a week on') || at(words, from, 'a week from');
+  const weekOn = phraseAt(words, from, 'a week on') || phraseAt(words, from, 'a week from');
   if (weekOn > 0) {
     const weekday = weekdayAt(words[from + weekOn]);
     return weekday < 0 ? null : { value: plusDays(nextWeekday(today, weekday), 7), count: weekOn + 1 };
   }
   const long = ['the coming', 'this coming', 'the next']
-    .map((phrase) => at(words, from, phrase))
+    .map((phrase) => phraseAt(words, from, phrase))
     .find((count) => count > 0);
   const lead = long ?? Number(['this', 'next', 'coming', 'on'].includes(words[from] ?? ''));
   const weekday = weekdayAt(words[from + lead]);
@@ -231,11 +220,11 @@ export const englishDay: Read<Day | null> = (words, from, { day: today }) => {
 
 function dayFrom(words: Words, from: number, today: Day): Meaning<Day | null> | null {
   for (const [phrase, days] of FROM_TODAY) {
-    const count = at(words, from, phrase);
+    const count = phraseAt(words, from, phrase);
     if (count > 0) return { value: plusDays(today, days), count };
   }
   for (const [phrase, { month, day }] of FEASTS) {
-    const count = at(words, from, phrase);
+    const count = phraseAt(words, from, phrase);
     if (count > 0) return { value: nextDate(month, day, today), count };
   }
   return (
@@ -254,7 +243,7 @@ export function sayDay(day: Day, today: Day): string {
     [today, 'today'],
     [plusDays(today, 1), 'tomorrow'],
   ]);
-  const name = names.get(day) ?? capital(WEEKDAYS[weekdayOf(day)]!);
+  const name = names.get(day) ?? capital(DAYS[weekdayOf(day)]!);
   const named = `${name}, the ${ordinalText(date)} of ${capital(MONTHS[month - 1]!)}`;
   return year === civilOf(today).year ? named : `${named} ${year}`;
 }

@@ -1,5 +1,6 @@
 /** English of errands. */
 import type { ErrandControl, ErrandWords } from '../errand-words.js';
+import { wordsOfPhraseAt as phraseAt } from '../phrase.js';
 import { englishDay, sayDay } from './days.js';
 import { englishDuration, englishFromNow, englishPartOfDay, englishTime, sayDuration, sayTime } from './hours.js'; // prettier-ignore
 import { englishDecimal, englishDigits, englishEmail, englishLetters, englishMoney, englishNumber, sayList, sayMoney, sayNumber } from './quantities.js'; // prettier-ignore
@@ -32,11 +33,6 @@ const QUESTION = set(
 /** "I would like …", "could you make it …": an order in the form of a question, when a value follows. */
 const NO_QUESTION =
   /^(?:can|could|would|will) (?:you|we|i) (?:please )?(?:make|change|book|take|put|set|have)\b/;
-
-function phraseAt(words: readonly string[], at: number, phrase: string): number {
-  const parts = phrase.split(' ');
-  return parts.every((part, i) => words[at + i] === part) ? parts.length : 0;
-}
 
 /** Without polite words at both ends. */
 function bare(words: readonly string[]): readonly string[] {
@@ -139,14 +135,11 @@ export const englishErrands: ErrandWords = {
     cancelled: 'All right. Nothing was done.',
     tooLate: 'It is being done, and cannot be stopped any more.',
     underWay: 'It is still being done.',
-    doneAlready: 'That is done already.',
     done: 'It is done.',
     failed: 'I am sorry, that could not be done. Nothing was changed.',
     unsure: 'I am sorry, I cannot tell whether it was done. Please ask before you try it again.',
     recall: 'So far I have {list}.',
     abilities: 'I can {list}.',
-    and: 'and',
     source: 'According to {source}: {text}',
-    noMore: 'There is no more.',
   },
 };

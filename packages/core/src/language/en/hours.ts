@@ -1,7 +1,8 @@
 /** Which time of day, and how long a time, English words mean, and how they are said. */
 import { plusMinutes, plusMonths, type Moment } from '../../calendar/calendar.js';
 import type { Meaning, Read, SaidTime } from '../meaning.js';
-import { readBelow100, readNumber, unitOf } from './numbers.js';
+import { wordsOfPhraseAt as phraseAt } from '../phrase.js';
+import { cardinalAt, readBelow100, unitOf } from './numbers.js';
 
 type Words = readonly string[];
 
@@ -27,11 +28,6 @@ const PARTS: readonly (readonly [string, 'first' | 'second'])[] = [
   ['afternoon', 'second'],
   ['evening', 'second'],
 ];
-
-const phraseAt = (words: Words, at: number, phrase: string) => {
-  const parts = phrase.split(' ');
-  return parts.every((part, i) => words[at + i] === part) ? parts.length : 0;
-};
 
 export const englishPartOfDay: Read<'first' | 'second'> = (words, at) => {
   for (const [phrase, value] of PARTS) {
@@ -141,7 +137,7 @@ export const englishDuration: Read<number> = (words, at) => {
   if (three > 0) return unitAt(words, at, three, 0.75);
   const written = /^(\d{1,3})(h|min)$/.exec(words[at] ?? '');
   if (written) return { value: Number(written[1]) * (written[2] === 'h' ? 60 : 1), count: 1 };
-  const one = words[at] === 'a' || words[at] === 'an' ? { value: 1, count: 1 } : amount(words, at);
+  const one = words[at] === 'a' || words[at] === 'an' ? { value: 1, count: 1 } : cardinalAt(words, at);
   if (!one) return null;
   const halfMore = phraseAt(words, at + one.count, 'and a half');
   if (halfMore > 0) return unitAt(words, at, one.count + halfMore, one.value + 0.5);
@@ -151,17 +147,11 @@ export const englishDuration: Read<number> = (words, at) => {
   const tail = phraseAt(words, at + first.count, 'and a half');
   if (tail > 0) return { value: first.value + unit / 2, count: first.count + tail };
   const joined = Number(words[at + first.count] === 'and');
-  const rest = amount(words, at + first.count + joined);
+  const rest = cardinalAt(words, at + first.count + joined);
   const more = rest && unitAt(words, at + first.count + joined, rest.count, rest.value);
   if (more && more.value < unit) return { value: first.value + more.value, count: first.count + joined + more.count }; // prettier-ignore
   return first;
 };
-
-function amount(words: Words, at: number): Meaning<number> | null {
-  if (/^\d{1,3}$/.test(words[at] ?? '')) return { value: Number(words[at]), count: 1 };
-  const read = readNumber(words, at);
-  return read && !read.ordinal ? { value: read.value, count: read.count } : null;
-}
 
 function unitAt(words: Words, at: number, count: number, times: number): Meaning<number> | null {
   const unit = UNIT_MINUTES.get((words[at + count] ?? '').replace(/s$/, ''));

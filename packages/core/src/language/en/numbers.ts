@@ -96,6 +96,13 @@ export function readNumber(words: Words, at: number): ReadNumber | null {
   }
 }
 
+/** A whole number of up to three digits, or in words. */
+export function cardinalAt(words: Words, at: number): { value: number; count: number } | null {
+  if (/^\d{1,3}$/.test(words[at] ?? '')) return { value: Number(words[at]), count: 1 };
+  const read = readNumber(words, at);
+  return read && !read.ordinal ? { value: read.value, count: read.count } : null;
+}
+
 /** "nineteen ninety nine", "twenty twenty six", "twenty oh six": 1100 to 2099. */
 export function readYear(words: Words, at: number): { year: number; count: number } | null {
   const century = readBelow100(words, at);

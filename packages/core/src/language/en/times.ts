@@ -2,10 +2,9 @@
 import { ordinalText, readBelow100, readNumber, readYear, unitOf } from './numbers.js';
 import { capital, type Rule } from '../writing.js';
 
-const MONTHS = 'january february march april may june july august september october november december'.split(
-  ' ',
-);
-const DAYS = 'monday tuesday wednesday thursday friday saturday sunday'.split(' ');
+export const MONTHS =
+  'january february march april may june july august september october november december'.split(' ');
+export const DAYS = 'monday tuesday wednesday thursday friday saturday sunday'.split(' ');
 /** Months that are words of their own too. */
 const AMBIGUOUS = new Set(['march', 'may']);
 const BEFORE_A_MONTH = new Set([
