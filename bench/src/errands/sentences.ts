@@ -107,7 +107,7 @@ const bunksOf = ({ text, value }: Said<number>, random: Random) => `${text} ${va
 
 type Template = (bunks: string, hut: string, night: string, name: string) => { text: string; has: string };
 
-/** None of these stands in the demo's files or the tests; the first ones were used to find what the files lacked, the others only to report. */
+/** None of these stands in the demo's files or the tests; the first ones were used to find what the files lacked, the others were written before the files were mended, and only report. */
 const TRIED: readonly Template[] = [
   (b, h, n, m) => ({
     text: `Could you please reserve ${b} for us at ${h} on ${n}, under ${m}?`,
@@ -118,8 +118,6 @@ const TRIED: readonly Template[] = [
   (_b, h, n) => ({ text: `For ${n} I would like to reserve something at ${h}.`, has: 'hn' }),
   (b, _h, n, m) => ({ text: `My name is ${m}, and we would like ${b} for ${n}.`, has: 'bnm' }),
   (b, h, n) => ({ text: `Book ${b}, ${n}, ${h}.`, has: 'bhn' }),
-];
-const REPORTED: readonly Template[] = [
   (b, h, n) => ({ text: `Good morning, is it possible to reserve ${b} on ${n} at ${h}?`, has: 'bhn' }),
   (b, h, n, m) => ({ text: `Under the name ${m}, please book ${b} at ${h} for ${n}.`, has: 'bhnm' }),
   (b, h, n, m) => ({ text: `We are coming to ${h} on ${n} and need ${b}. The name is ${m}.`, has: 'bhnm' }),
@@ -130,6 +128,21 @@ const REPORTED: readonly Template[] = [
   (b, h, n) => ({ text: `We want ${b} and we want them at ${h}, on ${n}.`, has: 'bhn' }),
   (_b, _h, _n, m) => ({ text: `I would like to make a booking, my name is ${m}.`, has: 'm' }),
   (b, h, n) => ({ text: `${n} at ${h}, ${b}, please reserve that.`, has: 'bhn' }),
+];
+const REPORTED: readonly Template[] = [
+  (b, h, n, m) => ({
+    text: `Hello, this is ${m}. I would like to reserve ${b} at ${h} for ${n}.`,
+    has: 'bhnm',
+  }),
+  (b, h, n) => ({ text: `Is there room for us at ${h} on ${n}? We need ${b}.`, has: 'bhn' }),
+  (b, h, n, m) => ({ text: `Could we get ${b} at ${h} on ${n}, under the name ${m}?`, has: 'bhnm' }),
+  (_b, h, n) => ({ text: `We would like to sleep at ${h} on ${n}.`, has: 'hn' }),
+  (b, _h, n) => ({ text: `Please reserve ${b} on ${n}.`, has: 'bn' }),
+  (_b, h, n, m) => ({ text: `Can I make a reservation at ${h} for ${n}? My name is ${m}.`, has: 'hnm' }),
+  (b, h, n) => ({ text: `Our group wants ${b} at ${h}, and the night is ${n}.`, has: 'bhn' }),
+  (b, h, n) => ({ text: `Can you keep ${b} for us at ${h} on ${n}?`, has: 'bhn' }),
+  (b, h) => ({ text: `I am looking for ${b} in ${h}.`, has: 'bh' }),
+  (b, h, n, m) => ({ text: `${n}, ${h}, ${b}, in the name of ${m}, please book that.`, has: 'bhnm' }),
 ];
 
 export function booking(random: Random, templates = REPORTED): First {
@@ -161,10 +174,13 @@ export function first(random: Random, tried = false): First {
     const date = night(random);
     const withDay = random() < 0.5;
     const [withIt, without] = tried
-      ? [`What is the weather at ${place.text} on ${date.text}?`, `Tell me the weather at ${place.text}.`]
-      : [
+      ? [
           `What will the weather be like on ${date.text} at ${place.text}?`,
           `And how is the weather at ${place.text}?`,
+        ]
+      : [
+          `Is it going to rain on ${date.text} at ${place.text}?`,
+          `Can you tell me about the weather at ${place.text}?`,
         ];
     const gives = { hut: place.value, ...(withDay ? { day: date.value } : {}) };
     return { errand: 'weather', text: withDay ? withIt : without, gives };
@@ -175,16 +191,16 @@ export function first(random: Random, tried = false): First {
     return {
       errand: 'change-booking',
       text: tried
-        ? `I need to change my booking ${number.text} to ${bunksOf(bunks, random)}.`
-        : `Could you change our booking with the number ${number.text} to ${bunksOf(bunks, random)}, please?`,
+        ? `Could you change our booking with the number ${number.text} to ${bunksOf(bunks, random)}, please?`
+        : `I have booking number ${number.text}, and I want to change it to ${bunksOf(bunks, random)}.`,
       gives: { number: number.value, bunks: bunks.value },
     };
   }
   return {
     errand: 'cancel-booking',
     text: tried
-      ? `Please cancel our booking, the number is ${number.text}.`
-      : `We cannot come, so cancel the booking ${number.text}.`,
+      ? `We cannot come, so cancel the booking ${number.text}.`
+      : `I am afraid that we must cancel our reservation, number ${number.text}.`,
     gives: { number: number.value },
   };
 }
