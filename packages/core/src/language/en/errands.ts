@@ -94,7 +94,7 @@ export const englishErrands: ErrandWords = {
     'under', 'i am', "i'm", 'this is', 'it is', "it's", 'call me', 'name',
   ], // prettier-ignore
   notNames: set(
-    'for on at in to from of the a an and or but with without please thanks thank you we i would like is are be that this it not no yes today tonight tomorrow next monday tuesday wednesday thursday friday saturday sunday by before after until one two three four five six seven eight nine ten bunk bunks bed beds supper breakfast spelled spelt spell as which what every any my our your another each all nearest other',
+    'looking going coming trying calling hoping planning asking afraid here glad interested for on at in to from of the a an and or but with without please thanks thank you we i would like is are be that this it not no yes today tonight tomorrow next monday tuesday wednesday thursday friday saturday sunday by before after until one two three four five six seven eight nine ten bunk bunks bed beds supper breakfast spelled spelt spell as which what every any my our your another each all nearest other',
   ),
   spelling: ['spelled', 'spelt', 'that is', "that's", 'i spell', 'spelling'],
   one: set('a an'),
