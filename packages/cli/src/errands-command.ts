@@ -1,7 +1,7 @@
 /** `verbalon errands`: what the assistants can do, tried without doing anything, and what came of it. */
 import { HttpClient } from '@verbalon/client';
 import type { RunSummary, TriedErrand } from '@verbalon/protocol';
-import type { Command } from 'commander';
+import { Option, type Command } from 'commander';
 import { complain } from './complain.js';
 import { serviceAddress } from './service-address.js';
 
@@ -36,6 +36,12 @@ export function addErrandsCommand(program: Command, count: Count): void {
     .argument('<name>')
     .option('--limit <count>', 'how many', count('limit', 1, 500), 20)
     .action((name: string, { limit }: { limit: number }) => examples(name, limit).catch(complain));
+  errands
+    .command('grammar')
+    .description('what begins it, as a grammar for other recognisers')
+    .argument('<name>')
+    .addOption(new Option('--as <form>', 'SRGS (XML) or JSGF').choices(['srgs', 'jsgf']).default('srgs'))
+    .action((name: string, options: { as: 'srgs' | 'jsgf' }) => grammar(name, options.as).catch(complain));
   errands
     .command('outcomes')
     .description('what came of errands, the newest first')
@@ -82,6 +88,10 @@ function sentenceOf({ does, says }: TriedErrand): string {
 
 async function examples(name: string, limit: number): Promise<void> {
   for (const sentence of await http().errandExamples(name, limit)) say(sentence);
+}
+
+async function grammar(name: string, form: 'srgs' | 'jsgf'): Promise<void> {
+  process.stdout.write(await http().errandGrammar(name, form));
 }
 
 async function outcomes({ json, errand, limit }: Json & { errand?: string; limit: number }): Promise<void> {

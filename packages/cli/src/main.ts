@@ -29,6 +29,7 @@ import {
   type CostOptions,
 } from './lineup-commands.js';
 import { addErrandsCommand } from './errands-command.js';
+import { addMessagesCommands } from './messages-command.js';
 import { languagesCommand } from './languages-command.js';
 import { checkProjectCommand, newCommand, type NewOptions } from './project-commands.js';
 import { tryoutCommand, type TryoutOptions } from './tryout-command.js';
@@ -291,6 +292,7 @@ program
   .action((options: TryoutOptions) => tryoutCommand(options).catch(complain));
 
 addErrandsCommand(program, number);
+addMessagesCommands(program, number);
 
 const conversations = program
   .command('conversations')

@@ -63,13 +63,15 @@ ${capitals ? `Put your engines' addresses into ${here}/engines/, then:\n` : ''} 
 export async function checkProjectCommand(folder: string, { json }: { json?: boolean }): Promise<void> {
   const { findingsIn } = await import('@verbalon/service/project');
   const findings = findingsIn(folder, process.env);
-  const errors = findings.filter(({ grade }) => grade === 'error');
   if (json) process.stdout.write(`${JSON.stringify(findings)}\n`);
-  else
-    process.stdout.write(
-      findings.map(findingWords).join('') + summary(errors.length, findings.length - errors.length),
-    );
-  if (errors.length > 0) process.exitCode = 1;
+  printFindings(findings, 'all files can be used', json);
+}
+
+/** An error among them makes the exit code 1. @param well said where there is none */
+export function printFindings(findings: readonly Finding[], well: string, silent = false): void {
+  const errors = findings.filter(({ grade }) => grade === 'error').length;
+  if (!silent) process.stdout.write(findings.map(findingWords).join('') + summary(errors, findings.length - errors, well)); // prettier-ignore
+  if (errors > 0) process.exitCode = 1;
 }
 
 function findingWords({ file, line, grade, detail, stops }: Finding): string {
@@ -78,8 +80,8 @@ function findingWords({ file, line, grade, detail, stops }: Finding): string {
   return `${grade === 'error' ? '✗' : '·'} ${where}: ${detail}${away}\n`;
 }
 
-function summary(errors: number, notes: number): string {
-  if (errors + notes === 0) return '✓ all files can be used\n';
+function summary(errors: number, notes: number, well: string): string {
+  if (errors + notes === 0) return `✓ ${well}\n`;
   const count = (n: number, what: string) => `${n} ${what}${n === 1 ? '' : 's'}`;
-  return `${errors === 0 ? '✓ all files can be used; ' : `${count(errors, 'error')}, `}${count(notes, 'note')}\n`;
+  return `${errors === 0 ? `✓ ${well}; ` : `${count(errors, 'error')}, `}${count(notes, 'note')}\n`;
 }

@@ -1,9 +1,10 @@
 /** The service's HTTP interface, typed. */
 import type {
-  AloudRequest, AskAnswer, AskRequest, AssistantSummary, Conversation, ConversationSummary, EngineSummary,
-  DayCost, EngineCheck, ErrandSummary, Exchanged, FileKind, FileSummary, JournalEntry, Problem, ProjectState, ProjectText, RecordingSummary, Replayed, RunSummary, Shape, TalkCost, TranscriptionEvent, TriedErrand, TriedItem, Tryout,
+  AloudRequest, AskAnswer, AskRequest, AssistantSummary, ContactSummary, Conversation, ConversationSummary, EngineSummary,
+  DayCost, EngineCheck, ErrandSummary, Exchanged, FileKind, FileSummary, JournalEntry, MessageSummary, Problem, ProjectState, ProjectText, RecordingSummary, Replayed, RunSummary, Shape, TalkCost, TranscriptionEvent, TriedErrand, TriedItem, Tryout,
   TryoutRequest, TryoutSummary, VoiceSummary,
 } from '@verbalon/protocol'; // prettier-ignore
+import { linesOf } from './lines-of.js';
 
 /** What the service refused, in its own words; or `unreachable`, when nothing answers. */
 export class ServiceError extends Error {
@@ -59,6 +60,36 @@ export class HttpClient {
   /** What came of errands, the newest first. */
   runs(query: { errand?: string; conversation?: string; limit?: string } = {}): Promise<RunSummary[]> {
     return this.json(`/v1/runs?${queryFor(query)}`);
+  }
+
+  /** What begins it, as a grammar: SRGS, or JSGF. */
+  async errandGrammar(name: string, form: 'srgs' | 'jsgf'): Promise<string> {
+    return (await this.ask(`/v1/errands/${name}/grammar?form=${form}`)).text();
+  }
+
+  /** Messages of errands, the newest first. */
+  messages(query: { state?: string; limit?: string } = {}): Promise<MessageSummary[]> {
+    return this.json(`/v1/messages?${queryFor(query)}`);
+  }
+
+  async withdrawMessage(id: string): Promise<void> {
+    await this.ask(`/v1/messages/${encodeURIComponent(id)}/withdraw`, { method: 'POST' });
+  }
+
+  async changeMessage(id: string, what: { text?: string; dueAt?: string }): Promise<void> {
+    await this.ask(
+      `/v1/messages/${encodeURIComponent(id)}/change`,
+      post(JSON.stringify(what), 'application/json'),
+    );
+  }
+
+  /** Something has happened: what waits for it goes. */
+  occasion(name: string): Promise<{ messages: number }> {
+    return this.json(`/v1/occasions/${name}`, { method: 'POST' });
+  }
+
+  contacts(): Promise<ContactSummary[]> {
+    return this.json('/v1/contacts');
   }
 
   files(): Promise<FileSummary[]> {
@@ -280,18 +311,6 @@ export class HttpClient {
     } catch {
       throw unreachable(this.address);
     }
-  }
-}
-
-/** Newline-delimited JSON, as it comes. */
-async function* linesOf<T>(answer: Response): AsyncIterable<T> {
-  const decoder = new TextDecoder();
-  let rest = '';
-  const reader = answer.body!.getReader();
-  for (let part = await reader.read(); !part.done; part = await reader.read()) {
-    const lines = (rest + decoder.decode(part.value, { stream: true })).split('\n');
-    rest = lines.pop()!;
-    for (const line of lines) yield JSON.parse(line) as T;
   }
 }
 

@@ -1,7 +1,8 @@
 /** A talk of typed turns, one after the other, without a loudspeaker: the line "plays" every sound at once. For tests and benches. */
 import { CallerEnd } from './caller-end.js';
 import { HOUSE_RATE_HZ } from '@verbalon/core';
-import type { Frame, ServiceMessage, ServiceMessageOf } from '@verbalon/protocol';
+import type { CallerMessage, Frame, ServiceMessage, ServiceMessageOf } from '@verbalon/protocol';
+import type { Arrive } from './line.js';
 import { WebSocket } from 'ws';
 
 const PATIENCE_MS = 30_000;
@@ -28,9 +29,13 @@ export class TypedTalk {
     );
   }
 
-  static async begin(address: string, assistant: string): Promise<TypedTalk> {
+  static async begin(
+    address: string,
+    assistant: string,
+    arrive: Pick<Arrive, 'caller'> = {},
+  ): Promise<TypedTalk> {
     const talk = new TypedTalk();
-    await talk.end.connect(address, (at) => new WebSocket(at), { line: 'web', assistant });
+    await talk.end.connect(address, (at) => new WebSocket(at), { line: 'web', assistant, ...arrive });
     await talk.until(() => talk.messages.some(({ kind }) => kind === 'admitted'));
     return talk;
   }
@@ -53,6 +58,10 @@ export class TypedTalk {
     // What was still being said is reported too: a turn is known by its words.
     await this.until(() => this.reports.slice(before).some((report) => report.source === 'typed'));
     return this.reports.slice(before).find((report) => report.source === 'typed')!;
+  }
+
+  sends(message: CallerMessage): void {
+    this.end.send(message);
   }
 
   /** Types it and goes on at once. */

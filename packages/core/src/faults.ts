@@ -1,7 +1,9 @@
 /** What core refuses, by a stable code. The words that a person reads stand in the catalogue of the caller. */
 export type FaultCode =
   | 'answers-broken'
+  | 'contacts-broken'
   | 'errand-broken'
+  | 'grammar-broken'
   | 'file-broken'
   | 'sound-damaged'
   | 'sound-too-large'

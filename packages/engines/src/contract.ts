@@ -27,6 +27,14 @@ export interface HearingProfile {
   weight: number;
   /** Pronunciations of words that the engine's dictionary may lack, in ARPAbet without stress. */
   pronunciations: Readonly<Record<string, string>>;
+  /** What is likely while something is asked for, by its name (`ERRAND/SLOT`). */
+  answers?: Readonly<Record<string, ExpectedAnswers>>;
+}
+
+export interface ExpectedAnswers {
+  sentences: readonly (readonly string[])[];
+  /** Nothing else is listened for. Only the local ears can. */
+  only: boolean;
 }
 
 /** What every request says. */
@@ -46,6 +54,8 @@ export interface SttRequest extends Asked {
   talk: string;
   /** Told whenever sound is sent once more, for provisional words: so much of it, in ms. It costs like a request of its own. */
   sentAgain?: (audioMs: number) => void;
+  /** What was asked for: a name in the profile's `answers`. */
+  expecting?: string;
   /** Only these phrases are listened for: each that is said is given as one word of a partial. Only the local ears can. */
   phrases?: readonly string[];
 }

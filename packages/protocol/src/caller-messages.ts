@@ -123,6 +123,30 @@ export const SetLanguage = Type.Object(
   { ...closed, minProperties: 2 },
 );
 
+/** A value that the caller wrote into the form of the errand that goes on. */
+export const Wrote = Type.Object(
+  {
+    kind: Type.Literal('wrote'),
+    slot: Type.String({ minLength: 1, maxLength: 63 }),
+    value: Type.Union([Type.String({ maxLength: 5_000 }), Type.Number(), Type.Boolean()]),
+  },
+  closed,
+);
+
+/** What came of a `screen`: it was done, or it could not be. */
+export const Screen = Type.Object(
+  {
+    kind: Type.Literal('screen'),
+    run: Count,
+    done: Type.Boolean(),
+    /** What it gave, to be said. */
+    values: Type.Optional(
+      Type.Record(Type.String({ maxLength: 63 }), Type.String({ maxLength: 1_000 }), { maxProperties: 30 }),
+    ),
+  },
+  closed,
+);
+
 export const callerMessages = {
   arrive: Arrive,
   typed: Typed,
@@ -136,6 +160,8 @@ export const callerMessages = {
   leave: Leave,
   swap: Swap,
   language: SetLanguage,
+  wrote: Wrote,
+  screen: Screen,
 };
 export type CallerMessageKind = keyof typeof callerMessages;
 export type CallerMessage = {

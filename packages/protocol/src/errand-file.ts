@@ -8,6 +8,8 @@ const Words = Type.Array(Type.String({ minLength: 1, maxLength: 200 }), { maxIte
 const Value = Type.Union([Type.String({ maxLength: 5_000 }), Type.Number(), Type.Boolean()]);
 const Pointer = Type.String({ pattern: '^(/.*)?$', description: 'a JSON Pointer (RFC 6901)' });
 
+const GrammarPath = Type.String({ pattern: '^(?!.*\\.\\.)[A-Za-z0-9][A-Za-z0-9._/-]*\\.(grxml|xml|jsgf)$' });
+
 const Choice = Type.Union([
   Type.String({ minLength: 1, maxLength: 200 }),
   Type.Object(
@@ -22,11 +24,39 @@ const Choice = Type.Union([
   ),
 ]);
 
+const Address = Type.String({
+  pattern: '^(https?://|standin:[a-z])',
+  description: 'http(s)://… or standin:NAME/…, with {slot} for what a slot holds',
+});
+const Secret = Type.Optional(Type.String({ pattern: '^[A-Z][A-Z0-9_]*$' }));
+
+/** Values that an address gives: an array of texts, or of `{ value, say, also }`. */
+const ListedValues = Type.Object(
+  {
+    from: Address,
+    at: Type.Optional(Pointer),
+    headers: Type.Optional(Type.Record(Type.String(), Type.String())),
+    secret: Secret,
+    /** So long they are as good as new, in s. */
+    keepS: Type.Optional(Type.Integer({ minimum: 5, maximum: 86_400, description: 's' })),
+    /** Used until it has answered for the first time. */
+    otherwise: Type.Array(Choice, { minItems: 1 }),
+  },
+  closed,
+);
+
 const Slot = Type.Object(
   {
     kind: Type.Union(SLOT_KINDS.map((kind) => Type.Literal(kind))),
-    /** Of a choice; of a name, those that are likely. */
-    values: Type.Optional(Type.Array(Choice, { minItems: 1 })),
+    /** Of a choice; of a name, those that are likely. Or the address from which they come. */
+    values: Type.Optional(Type.Union([Type.Array(Choice, { minItems: 1 }), ListedValues])),
+    /** Of a choice or a contact: several may be said. */
+    several: Type.Optional(Type.Boolean()),
+    /** A grammar in the project, SRGS (XML) or JSGF, and which of its rules it is; by default its root. */
+    grammar: Type.Optional(GrammarPath),
+    rule: Type.Optional(Type.String({ minLength: 1, maxLength: 100 })),
+    /** While it is asked for, the ears listen for its values only. */
+    heard: Type.Optional(Type.Literal('fixed')),
     /** The question, and a simpler one for when it was not understood. */
     ask: Type.Optional(Sentence),
     again: Type.Optional(Sentence),
@@ -66,10 +96,6 @@ const Slot = Type.Object(
   closed,
 );
 
-const Address = Type.String({
-  pattern: '^(https?://|standin:[a-z])',
-  description: 'http(s)://… or standin:NAME/…, with {slot} for what a slot holds',
-});
 const deadlineMs = Type.Optional(Type.Integer({ minimum: 100, maximum: 120_000, description: 'ms' }));
 /** What is taken from the answer, by the names under which it is said. */
 const gives = Type.Optional(Type.Record(Type.String({ pattern: SlotName }), Pointer));
@@ -82,7 +108,7 @@ const Http = Type.Object(
     to: Address,
     headers: Type.Optional(Type.Record(Type.String(), Type.String())),
     /** The environment variable with the key; `{secret}` in a header stands for it. */
-    secret: Type.Optional(Type.String({ pattern: '^[A-Z][A-Z0-9_]*$' })),
+    secret: Secret,
     /** JSON; a text that is only `{slot}` becomes the value itself. */
     body: Type.Optional(Type.Unknown()),
     gives,
@@ -114,6 +140,41 @@ const Http = Type.Object(
   closed,
 );
 
+const Filled = Type.String({
+  minLength: 1,
+  maxLength: 5_000,
+  description: '{slot} stands for what it holds',
+});
+/** A message to contacts: it waits in a queue until its time, and may be changed or withdrawn until it goes out. */
+const Message = Type.Object(
+  {
+    /** Changed or withdrawn is the last one to these that still waits. */
+    does: Type.Optional(Type.Union([Type.Literal('send'), Type.Literal('change'), Type.Literal('withdraw')])),
+    /** Contacts or lists by their keys, separated by commas; usually a slot of the kind contact. */
+    to: Filled,
+    text: Type.Optional(Filled),
+    subject: Type.Optional(Filled),
+    /** A slot of the kind moment; now where it is left out or empty. */
+    at: Type.Optional(Filled),
+    /** It goes when this happens: POST /v1/occasions/NAME. */
+    when: Type.Optional(Filled),
+  },
+  closed,
+);
+
+/** What the caller's own screen does: the line is told, and answers. */
+const Screen = Type.Object(
+  {
+    /** An address to open. */
+    open: Type.Optional(Filled),
+    /** Something to show. */
+    show: Type.Optional(Filled),
+    /** Fields to fill, by their names. */
+    fill: Type.Optional(Type.Record(Type.String({ minLength: 1, maxLength: 100 }), Filled)),
+  },
+  { ...closed, minProperties: 1 },
+);
+
 const Does = Type.Union([
   Type.Object({ http: Http }, closed),
   Type.Object({ module: Type.String({ pattern: '.+\\.m?js$' }), deadlineMs }, closed),
@@ -121,9 +182,11 @@ const Does = Type.Union([
   /** It is only written down, among the outcomes. */
   Type.Object({ keep: Type.Literal(true) }, closed),
   /** A row of this CSV file in the project. */
-  Type.Object({ table: Type.String({ pattern: '^[A-Za-z0-9][A-Za-z0-9._/-]*\\.csv$' }) }, closed),
+  Type.Object({ table: Type.String({ pattern: '^(?!.*\\.\\.)[A-Za-z0-9][A-Za-z0-9._/-]*\\.csv$' }) }, closed),
   /** A person takes over, and is told what is known. */
   Type.Object({ handOver: Type.Literal(true) }, closed),
+  Type.Object({ message: Message }, closed),
+  Type.Object({ screen: Screen, deadlineMs }, closed),
 ]);
 
 export const ErrandFile = Type.Object(
@@ -134,6 +197,8 @@ export const ErrandFile = Type.Object(
     about: Sentence,
     /** Patterns of sayings that begin it; without any, only a model does. */
     begins: Type.Optional(Type.Array(Type.String({ minLength: 1, maxLength: 500 }), { maxItems: 500 })),
+    /** A grammar in the project, SRGS (XML) or JSGF: what fits its root begins it too; tags `slot=value` fill slots. */
+    grammar: Type.Optional(GrammarPath),
     slots: Type.Record(Type.String({ pattern: SlotName }), Slot, {
       maxProperties: 30,
       additionalProperties: false,
@@ -162,3 +227,6 @@ export const ErrandFile = Type.Object(
 
 export type ErrandFile = Static<typeof ErrandFile>;
 export type ErrandHttp = Static<typeof Http>;
+export type ErrandMessage = Static<typeof Message>;
+export type ErrandScreen = Static<typeof Screen>;
+export type ListedValues = Static<typeof ListedValues>;

@@ -56,6 +56,68 @@ export const RunSummary = object({
   at: Text,
 });
 
+export const GrammarQuery = object({
+  form: Type.Optional(Type.Union([Type.Literal('srgs'), Type.Literal('jsgf')])),
+});
+export const MESSAGE_STATES = ['waiting', 'going', 'gone', 'withdrawn'] as const;
+export type MessageState = (typeof MESSAGE_STATES)[number];
+/** `trying`: it is on its way just now; `unsure`: it was on its way when the connection, or the service, broke off, and is not sent again. */
+export const DELIVERY_STATES = ['waiting', 'trying', 'sent', 'failed', 'unsure', 'withdrawn'] as const;
+export type DeliveryState = (typeof DELIVERY_STATES)[number];
+const oneOf = <T extends string>(all: readonly T[]) => Type.Union(all.map((one) => Type.Literal(one)));
+/** A message of an errand, with how it stands for each recipient. */
+export const MessageSummary = object({
+  id: Text,
+  errand: Text,
+  assistant: Text,
+  conversation: Text,
+  /** Who sent it, as far as the line said. */
+  sender: Text,
+  subject: Text,
+  text: Text,
+  state: oneOf(MESSAGE_STATES),
+  /** ISO 8601; null for one that waits until something happens. */
+  dueAt: Nullable(Text),
+  occasion: Nullable(Text),
+  at: Text,
+  deliveries: Type.Array(
+    object({
+      contact: Text,
+      name: Text,
+      state: oneOf(DELIVERY_STATES),
+      way: Text,
+      attempts: Type.Integer(),
+      why: Text,
+    }),
+  ),
+});
+export type MessageSummary = Static<typeof MessageSummary>;
+export const MessagesQuery = object({
+  state: Type.Optional(oneOf(MESSAGE_STATES)),
+  limit: Type.Optional(Type.Integer({ minimum: 1, maximum: 500 })),
+});
+/** What of a waiting message is changed. */
+export const ChangeMessageRequest = object({
+  text: Type.Optional(Type.String({ minLength: 1, maxLength: 5_000 })),
+  /** ISO 8601. */
+  dueAt: Type.Optional(
+    Type.String({ pattern: '^\\d{4}-\\d\\d-\\d\\dT\\d\\d:\\d\\d(:\\d\\d(\\.\\d+)?)?(Z|[+-]\\d\\d:\\d\\d)$' }),
+  ),
+});
+/** How many messages that waited for it go. */
+export const OccasionAnswer = object({ messages: Type.Integer() });
+/** Whom messages may go to. */
+export const ContactSummary = object({
+  key: Text,
+  name: Text,
+  also: Type.Array(Text),
+  /** Of a person: where messages reach them. */
+  ways: Type.Record(Text, Text),
+  /** Of a list: its contacts. */
+  of: Type.Array(Text),
+});
+export type ContactSummary = Static<typeof ContactSummary>;
+
 /** How many, at most. */
 export const LimitQuery = object({ limit: Type.Optional(Type.Integer({ minimum: 1, maximum: 500 })) });
 

@@ -1,6 +1,7 @@
 /** The files of a project folder: `project.yaml`, `assistants/*.yaml`, `answers/*.yaml`; engine cards stand in engine-card.ts. */
 import { Type, type Static, type TProperties } from '@sinclair/typebox';
 import { Floor, Interrupt, Wake } from './caller-messages.js';
+import { MessageWay } from './contacts-file.js';
 import { closed, Name, Sentence, SlotValues } from './names.js';
 import { AnswerLength } from './service-messages.js';
 
@@ -11,6 +12,8 @@ export const ProjectFile = Type.Object(
     zone: Type.Optional(Type.String({ pattern: '^[A-Za-z_+-]+(/[A-Za-z0-9_+-]+)*$' })),
     /** The assistant a caller gets who names none. */
     assistant: Name,
+    /** How messages of errands go out, by names of your own: the contacts say where. */
+    messages: Type.Optional(Type.Record(Name, MessageWay, { additionalProperties: false })),
     /** Processes that the service starts before it and stops after it. */
     standins: Type.Optional(
       Type.Array(

@@ -3,6 +3,7 @@ export * from './service-messages.js';
 export * from './frames.js';
 export * from './files.js';
 export * from './engine-card.js';
+export * from './contacts-file.js';
 export * from './errand-file.js';
 export * from './errand-http.js';
 export * from './http.js';

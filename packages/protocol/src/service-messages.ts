@@ -229,6 +229,13 @@ export const serviceMessages = {
     asking: Nullable(Type.String()),
     slots: Type.Array(SlotState),
   }),
+  /** The caller's screen is to open, show or fill something; the line answers with a `screen` of its own. */
+  screen: message('screen', {
+    run: Count,
+    open: Type.Optional(Type.String()),
+    show: Type.Optional(Type.String()),
+    fill: Type.Optional(Type.Record(Type.String(), Type.String())),
+  }),
   /** What the talk has cost so far, a sum for each currency. */
   spent: message('spent', { sums: Type.Array(CostSum) }),
   fresh: message('fresh', {}),

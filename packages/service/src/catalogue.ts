@@ -1,11 +1,14 @@
 /** The catalogue of everything that the service refuses or reports: a stable code, a status, what is wrong, what to do. */
-interface Entry {
+import { ERRAND_PROBLEMS } from './errand-catalogue.js';
+
+export interface Entry {
   status: number;
   title: string;
   remedy: string;
 }
 
 export const PROBLEMS = {
+  ...ERRAND_PROBLEMS,
   'assistant-unknown': {
     status: 404,
     title: 'There is no such assistant',
@@ -15,22 +18,6 @@ export const PROBLEMS = {
     status: 409,
     title: 'The file of this assistant cannot be used',
     remedy: 'Fix the file at the line that is named; it is read again when it changes.',
-  },
-  'errand-broken': {
-    status: 409,
-    title: 'The file of this errand cannot be used',
-    remedy: 'Fix the file at the line that is named; it is read again when it changes.',
-  },
-  'errand-unknown': {
-    status: 404,
-    title: 'There is no such errand',
-    remedy: 'List the errands with GET /v1/errands, or add errands/NAME.yaml to the project folder.',
-  },
-  'errand-not-done': {
-    status: 502,
-    title: 'An errand could not be done',
-    remedy:
-      'The log says what its system answered; look at "does" in errands/NAME.yaml, and try it with `verbalon errands try`.',
   },
   'file-changed': {
     status: 412,

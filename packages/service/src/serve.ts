@@ -12,7 +12,8 @@ import { takeDataFolder, type DataFolder } from './data-folder.js';
 import { EngineRegistry } from './engines/registry.js';
 import { Ledger } from './engines/ledger.js';
 import { lineupStates } from './engines/views.js';
-import { ErrandRunner } from './errands/runner.js';
+import type { MessageStore } from './database/message-store.js';
+import { errandParts, startErrands, stopErrands, type ErrandParts } from './errands/parts.js';
 import { PhraseStore } from './talk/phrase-store.js';
 import { makeApp } from './http/app.js';
 import type { HttpHost } from './http/host.js';
@@ -63,7 +64,7 @@ interface Parts {
   ready?: Readiness;
   admission?: Admission;
   stageWorkers?: StageWorkers;
-  errands?: ErrandRunner;
+  errands?: ErrandParts;
   chores?: ChoreThread;
 }
 
@@ -101,9 +102,9 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
   const calls: Host['calls'] = new Map();
   parts.stageWorkers = new StageWorkers(log);
   parts.chores = new ChoreThread();
-  const errands = errandRunner(options, project, standins, secrets, parts.stageWorkers, store, parts.data);
+  const errands = errandParts(options, project, standins, secrets, parts.stageWorkers, store, parts.data);
   parts.errands = errands;
-  await errands.recover();
+  await startErrands(errands);
   parts.admission = new Admission({ talks: () => calls.size, most: options.mostTalks });
   const host: Host = {
     keeper: store.keeper,
@@ -116,12 +117,16 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
     phrases: options.phrases ?? new PhraseStore(undefined, join(parts.data.path, 'phrases')),
     calls,
     stageWorkers: parts.stageWorkers,
-    errands,
+    errands: errands.runner,
+    outbox: errands.outbox,
     admission: parts.admission,
   };
   const ready = new Readiness(host);
   parts.ready = ready;
-  const app = makeApp({ ...httpHost(options, host, store, ready, parts.chores), secrets: secrets.values });
+  const app = makeApp({
+    ...httpHost(options, store.messages(parts.data.serviceId), host, store, ready, parts.chores),
+    secrets: secrets.values,
+  });
   const server = createServer(app);
   const lines = new Lines(server, host, options.hosts ?? []);
   await listen(server, options.port);
@@ -144,27 +149,6 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
       await stopParts(parts);
     },
   };
-}
-
-function errandRunner(
-  { projectFolder: folder, log }: ServeOptions,
-  project: Project,
-  { addresses: standins }: Standins,
-  { values: secrets }: Secrets,
-  workers: StageWorkers,
-  { runs: store }: Store,
-  { serviceId }: DataFolder,
-): ErrandRunner {
-  return new ErrandRunner({
-    folder,
-    errand: (name) => project.errandFiles.get(name),
-    standins,
-    secrets,
-    workers,
-    store,
-    serviceId,
-    log,
-  });
 }
 
 /** What engines are asked and answer, in the log, where that is wanted. */
@@ -229,6 +213,7 @@ async function storeFor({ databaseUrl, log }: ServeOptions, parts: Parts): Promi
 
 function httpHost(
   options: ServeOptions,
+  messages: MessageStore,
   { project, engines, calls, log }: Host,
   store: Store,
   ready: Readiness,
@@ -239,6 +224,7 @@ function httpHost(
     reader: store.reader,
     tryouts: store.tryouts,
     runs: store.runs,
+    messages,
     project,
     engines,
     chores,
@@ -327,7 +313,7 @@ async function stopParts(parts: Parts): Promise<void> {
   ready?.stop();
   await project?.close();
   await engines?.close();
-  parts.errands?.close();
+  if (parts.errands) await stopErrands(parts.errands);
   await stageWorkers?.close();
   await chores?.close();
   await standins?.stop();

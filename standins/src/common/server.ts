@@ -1,5 +1,5 @@
 /** The frame of a stand-in: an HTTP server with sockets, its panel, and its end when nobody needs it any more. */
-import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
+import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import type { AddressInfo, Socket } from 'node:net';
 import { WebSocketServer, type WebSocket } from 'ws';
 import { Cut, FAULTS, Refusal, type Fault, type Panel } from './panel.js';
@@ -61,6 +61,11 @@ export function open({ panel, port, http, sockets = {}, allows = () => true }: D
       });
     });
   });
+  listen(server, port);
+}
+
+/** Says on standard output where it is, and ends when nobody needs it any more. */
+export function listen(server: Server, port: number): void {
   server.listen(port, '127.0.0.1', () => {
     process.stdout.write(`ready http://127.0.0.1:${(server.address() as AddressInfo).port}\n`);
   });

@@ -6,7 +6,7 @@ import type { IncomingMessage } from 'node:http';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { options } from '../common/options.js';
 import { knowledgeOf } from '../common/writing.js';
-import { serveOffice, type Answer } from './server.js';
+import { openDoor, type Answer } from '../common/door.js';
 
 const { port, seed, key, knowledge: file, awayMs } = options('0');
 const knowledge = knowledgeOf(file);
@@ -93,6 +93,13 @@ function cancel(number: string): Answer {
   return { status: 200, body: booking };
 }
 
+function warden(hut: string): Answer {
+  const found = Object.hasOwn(knowledge.huts, hut) ? knowledge.huts[hut]! : null;
+  if (!found) return missing('there is no such hut');
+  const channel = 1 + Object.keys(knowledge.huts).indexOf(hut);
+  return { status: 200, body: { warden: found.warden, reach: `by radio on channel ${channel}` } };
+}
+
 function log(hut: string, { entry }: Body): Answer {
   if (!Object.hasOwn(knowledge.huts, hut)) return missing('there is no such hut');
   if (typeof entry !== 'string' || entry === '') return broken('"entry" is missing');
@@ -115,6 +122,10 @@ function answer(
       return { status: 200, body: { free: free(hut, query.get('night') ?? '') } };
     case 'GET weather':
       return { status: 200, body: { text: weather(hut, query.get('day') ?? '') } };
+    case 'GET huts':
+      return { status: 200, body: { huts: Object.keys(knowledge.huts) } };
+    case 'GET wardens':
+      return warden(hut);
     case 'POST bookings':
       return book(body, String(headers['idempotency-key'] ?? ''));
     case 'GET bookings': {
@@ -132,7 +143,7 @@ function answer(
   }
 }
 
-serveOffice({
+openDoor({
   port,
   allows: ({ headers }) => key === '' || headers['x-office-key'] === key,
   answer: async (request, path, query, body) => {

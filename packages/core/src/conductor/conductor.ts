@@ -75,6 +75,8 @@ const HAPPENINGS: Handlers<Happening> = {
   thoughtLate: generation.thoughtLate,
   thoughtTrouble: generation.thoughtTrouble,
   errandDone: errandFlow.errandDone,
+  wrote: errandFlow.wrote,
+  undelivered: errandFlow.undelivered,
   audio: speech.audio,
   synthesisTrouble: speech.synthesisTrouble,
   played: speech.played,

@@ -7,7 +7,11 @@ import { languageOf } from '../language/language.js';
 import { schemaOf } from './bounds.js';
 import { choiceForms, choiceOf } from './choices.js';
 import type { NamedErrand, Slot } from './contract.js';
+import { grammarOf, type OpenRules } from '../grammar/from-patterns.js';
+import { ENDLESS, fitWhole, oneOf, rowOf, type Grammar } from '../grammar/grammar.js';
+import type { ErrandWords } from '../language/errand-words.js';
 import { nearOf } from './readings.js';
+import { tokensOf } from './tokens.js';
 
 /** A list longer than this is not one that people say. */
 const MOST_VALUES = 2_000;
@@ -48,15 +52,25 @@ export class ErrandBook {
     return this.all.find(({ errand }) => errand.name === name)?.errand;
   }
 
+  /** What a grammar's tags say of the slots of the errand that it begins. */
+  namedBy({ grammar }: NamedErrand, words: readonly string[]): Readonly<Record<string, string>> {
+    return (grammar && fitWhole(grammar, words.slice(0, MOST_BEGINNING_WORDS))?.named) ?? {};
+  }
+
   /** The errand that a saying begins, if any: of several the one of whose pattern the most words were said. */
   begunBy(text: string): NamedErrand | null {
     const said = text.split(/\s+/).slice(0, MOST_BEGINNING_WORDS).join(' ').slice(0, MOST_BEGINNING_LETTERS);
     let best: { errand: NamedErrand; score: number } | null = null;
-    for (const { errand, patterns } of this.all)
+    const words = this.all.some(({ errand }) => errand.grammar) ? tokensOf(said).map(({ word }) => word) : [];
+    for (const { errand, patterns } of this.all) {
+      // A grammar fits a saying as a whole: every word of it counts.
+      if (errand.grammar && fitWhole(errand.grammar, words) && words.length * 2 > (best?.score ?? 0))
+        best = { errand, score: words.length * 2 };
       for (const pattern of patterns) {
         const found = pattern.match(said);
         if (found && (!best || found.score > best.score)) best = { errand, score: found.score };
       }
+    }
     return best?.errand ?? null;
   }
 
@@ -74,6 +88,33 @@ export class ErrandBook {
     return { phrases: [...new Set(phrases)].filter((phrase) => /[\p{L}\p{N}]/u.test(phrase)), slots };
   }
 
+  /** What answers the question for each slot, by `ERRAND/SLOT`. */
+  get answers(): Record<string, { phrases: string[]; slots: Slots; only: boolean }> {
+    const all = this.all.flatMap(({ errand }) =>
+      Object.entries(errand.slots).flatMap(([name, slot]) => {
+        const phrases = answersTo(name, slot).filter((phrase) => /[\p{L}\p{N}]/u.test(phrase));
+        if (phrases.length === 0) return [];
+        const only = slot.heard === 'fixed';
+        const { obeyed } = languageOf(this.language).errands!;
+        return [[`${errand.name}/${name}`, { phrases: only ? [...phrases, ...obeyed] : phrases, slots: slotsOf(errand), only }] as const]; // prettier-ignore
+      }),
+    );
+    return Object.fromEntries(all);
+  }
+
+  /** What begins it, as a grammar; numbers up to MOST_WRITTEN are written out in it. */
+  grammarOf(name: string): Grammar {
+    const found = this.all.find(({ errand }) => errand.name === name);
+    const { errand, patterns } = found!;
+    if (errand.grammar && patterns.length === 0) return errand.grammar;
+    const valueOf = (slot: string, said: string) => {
+      const values = errand.slots[slot]?.values ?? [];
+      const form = choiceForms(values).find(({ words }) => spoken(words.join(' ')) === said);
+      return form?.values.length === 1 ? form.values[0]! : said;
+    };
+    return grammarOf(patterns.map(({ parts }) => parts), valueOf, openRule(languageOf(this.language).errands!)); // prettier-ignore
+  }
+
   /** Each errand as something that a model may ask to be done. */
   get functions(): CallableFunction[] {
     return this.errands.map(({ name, about, slots }) => ({
@@ -86,6 +127,23 @@ export class ErrandBook {
       },
     }));
   }
+}
+
+/** Numbers of a grammar go so far. */
+const MOST_WRITTEN = 12;
+
+/** What may stand for an open slot: counts with their values, digits one by one, anything for all else. */
+function openRule({ values }: ErrandWords): OpenRules {
+  const number = (value: number) => ({
+    kind: 'words' as const,
+    words: values.sayNumber(value).split(/[\s-]+/),
+  });
+  return ({ of, name, length }) => {
+    if (of === 'count') return oneOf(Array.from({ length: MOST_WRITTEN }, (_, i) => rowOf([number(i + 1), { kind: 'tag', text: `${name}=${i + 1}` }]))); // prettier-ignore
+    if (of !== 'digits') return { kind: 'anything' };
+    const digit = oneOf(Array.from({ length: 10 }, (_, i) => number(i)));
+    return { kind: 'repeat', of: digit, least: length || 1, most: length || ENDLESS };
+  };
 }
 
 function inOrder(errand: NamedErrand): NamedErrand {
@@ -103,6 +161,7 @@ function withSlots(pattern: string, { slots }: NamedErrand, ears = false): strin
   });
 }
 
+/** Names have one only for what is likely. */
 const hasList = (slot: Slot): boolean => (slot.kind === 'choice' || slot.kind === 'contact') && (slot.values?.length ?? 0) > 0; // prettier-ignore
 
 function slotsOf({ slots }: NamedErrand): Slots {
@@ -130,7 +189,10 @@ function answersTo(name: string, slot: Slot): string[] {
     const tail = near.length === 0 ? '' : ` [${near.join('|')}]`;
     return [`<${name}: count>${tail}`, `no <${name}: count>`, `[actually|no] make it <${name}: count>`];
   }
-  return [...(slot.yes ?? []), ...(slot.no ?? [])].map(spoken);
+  if (slot.kind === 'digits') return [`${lead}<${name}: digits${slot.length ? ` ${slot.length}` : ''}>`];
+  if (slot.kind === 'yes-no')
+    return ['yes', 'no', ...(slot.yes ?? []).map(spoken), ...(slot.no ?? []).map(spoken)];
+  return [];
 }
 
 function compile(errand: NamedErrand, language: string, seen: Map<string, string>): Pattern[] {
@@ -166,6 +228,12 @@ function checkSlots({ slots }: NamedErrand, fail: Fail): void {
     if (!isFree && one.ask === undefined)
       fail(path, `the slot "${slot}" is never asked for: give it "ask", or "optional: true", or a "default"`);
     if (one.kind === 'choice' && one.values === undefined) fail(path, `the choice "${slot}" has no "values"`);
+    if (one.kind === 'contact' && (one.values ?? []).length === 0)
+      fail(path, `the slot "${slot}" is a contact, and there is nobody in contacts.yaml`);
+    if (one.kind === 'rule' && !one.grammar)
+      fail(path, `the slot "${slot}" is a rule, and names no "grammar"`);
+    if (one.grammar && one.rule !== undefined && !Object.hasOwn(one.grammar.rules, one.rule))
+      fail(`${path}/rule`, `"${one.rule}" is none of the grammar's rules: ${Object.keys(one.grammar.rules).join(', ')}`); // prettier-ignore
     if ((one.values?.length ?? 0) > MOST_VALUES)
       fail(`${path}/values`, `${one.values!.length} values; at most ${MOST_VALUES} can be told apart by ear`);
     const said = (one.values ?? []).map(choiceOf).map(({ value }) => value);

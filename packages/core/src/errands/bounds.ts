@@ -2,6 +2,7 @@
 import { isDay, civilOf, minuteOf, weekdayOf, type Moment } from '../calendar/calendar.js';
 import type { ErrandWords } from '../language/errand-words.js';
 import { choiceOf, sayChoice } from './choices.js';
+import { keysOf, valueOfKeys } from './contacts.js';
 import type { Slot, SlotValue } from './contract.js';
 
 const WEEKDAYS = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'];
@@ -46,8 +47,10 @@ function breach(slot: Slot, value: SlotValue, now: Moment, { sayings, values }: 
 export function sayValue(slot: Slot, value: SlotValue, now: Moment, { values }: ErrandWords): string {
   switch (slot.kind) {
     case 'choice':
-    case 'contact':
-      return sayChoice(slot.values ?? [], String(value));
+    case 'contact': {
+      const keys = slot.several ? keysOf(String(value)) : [String(value)];
+      return values.sayList(keys.map((key) => sayChoice(slot.values ?? [], key)), 'and'); // prettier-ignore
+    }
     case 'count':
     case 'number': {
       const unit = slot.unit?.[value === 1 ? 0 : 1];
@@ -81,6 +84,12 @@ export function sayValue(slot: Slot, value: SlotValue, now: Moment, { values }: 
   }
 }
 
+function choiceNamed({ values = [] }: Slot, text: string): string | null {
+  const said = text.toLowerCase();
+  const found = values.map(choiceOf).find(({ value, say, also = [] }) => [value, say ?? value, ...also].some((one) => one.toLowerCase() === said)); // prettier-ignore
+  return found?.value ?? null;
+}
+
 /** The value that an argument of a model, or of a program, stands for; null for none of this slot. */
 export function valueFrom(slot: Slot, given: unknown): SlotValue | null {
   const { kind } = slot;
@@ -96,9 +105,8 @@ export function valueFrom(slot: Slot, given: unknown): SlotValue | null {
   switch (kind) {
     case 'choice':
     case 'contact': {
-      const said = text.toLowerCase();
-      const found = (slot.values ?? []).map(choiceOf).find(({ value, say, also = [] }) => [value, say ?? value, ...also].some((one) => one.toLowerCase() === said)); // prettier-ignore
-      return found?.value ?? null;
+      const keys = (slot.several ? keysOf(text) : [text]).map((said) => choiceNamed(slot, said));
+      return keys.includes(null) ? null : valueOfKeys(keys as string[]);
     }
     case 'date':
       return /^\d{4}-\d\d-\d\d$/.test(text) && isDay(civilOf(text)) ? text : null;
@@ -135,7 +143,9 @@ export function schemaOf(slot: Slot): Record<string, unknown> {
   switch (slot.kind) {
     case 'choice':
     case 'contact':
-      return { type: 'string', enum: (slot.values ?? []).map((one) => choiceOf(one).value), ...about };
+      return slot.several
+        ? text(`One or several of: ${(slot.values ?? []).map((one) => choiceOf(one).value).join(', ')}.`)
+        : { type: 'string', enum: (slot.values ?? []).map((one) => choiceOf(one).value), ...about };
     case 'yes-no':
       return { type: 'boolean', ...about };
     case 'count':

@@ -1,6 +1,6 @@
 /** Values of a list, and the ways in which each may be said. */
 import type { Choice, Slot } from './contract.js';
-import { plainWord } from './tokens.js';
+import { plainWord } from '../language/phrase.js';
 
 /** A word this short is no name by itself: "the", "of". */
 const LEAST_LETTERS = 4;

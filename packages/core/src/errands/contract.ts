@@ -1,8 +1,9 @@
 /** Errands as a file describes them, and a run of one: one doing, with what is known of its slots. */
+import type { Grammar } from '../grammar/grammar.js';
 
 export const SLOT_KINDS = [
   'choice', 'yes-no', 'count', 'number', 'digits', 'money', 'date', 'time', 'moment', 'duration',
-  'name', 'spelled', 'phone', 'email', 'address', 'contact', 'text',
+  'name', 'spelled', 'phone', 'email', 'address', 'contact', 'rule', 'text',
 ] as const; // prettier-ignore
 export type SlotKind = (typeof SLOT_KINDS)[number];
 
@@ -25,6 +26,13 @@ export interface Slot {
   kind: SlotKind;
   /** Of a choice; of a name, those that are likely. */
   values?: readonly (string | Choice)[] | undefined;
+  /** Of a choice or a contact: several may be said; the value is all of them, with commas between. */
+  several?: boolean | undefined;
+  /** Of a rule: the grammar, and which of its rules; its root where none is named. */
+  grammar?: Grammar | undefined;
+  rule?: string | undefined;
+  /** While it is asked for, the ears listen for its values only. */
+  heard?: 'fixed' | undefined;
   /** A question, and a simpler one for when it was not understood. */
   ask?: string | undefined;
   again?: string | undefined;
@@ -58,6 +66,8 @@ export interface Errand {
   about: string;
   /** Patterns of sayings that begin it; without any, only a model does. */
   begins?: readonly string[] | undefined;
+  /** Sayings that fit this begin it too; its tags `slot=value` fill slots. */
+  grammar?: Grammar | undefined;
   slots: Readonly<Record<string, Slot>>;
   /** Read back before it is done; with `false` it is done at once. */
   readBack?: string | false | undefined;

@@ -2,12 +2,11 @@
  * How an errand goes: what is asked next, read back, taken back and left, after each saying. Pure: what was said and the time go in,
  * what is to be done and the new state come out. Nothing is done here.
  */
-import type { Token } from '../language/meaning.js';
-import type { ErrandBook } from './book.js';
-import type { Errands, NamedErrand, RunOutcome, Run, RunEnding } from './contract.js';
+import type { Errands, NamedErrand, RunOutcome, Run, SlotValue } from './contract.js';
+import type { DialogueContext, Move, Said, Step } from './moves.js';
 import { extract } from './extract.js';
-import { fill, fillFrom, newRun, unknownText, type Filling } from './fill.js';
-import { abilitiesOf, fillIn, firstPart, join, outcomeText, readBackOf, recallOf, slotTexts, type Speaking } from './sentences.js'; // prettier-ignore
+import { addTo, fill, fillFrom, newRun, unknownText, type Filling } from './fill.js';
+import { abilitiesOf, fillIn, firstPart, join, outcomeText, readBackOf, recallOf, slotTexts } from './sentences.js'; // prettier-ignore
 
 /** So often in a row a question is not understood; then it is offered to leave it. */
 const MOST_MISSES = 3;
@@ -15,34 +14,6 @@ const MOST_MISSES = 3;
 const SURE = 0.5;
 /** An answer of so few words that is none of the values is the name of something unknown. */
 const MOST_UNKNOWN_WORDS = 4;
-
-export type Move =
-  /** It is nothing for an errand. */
-  | { do: 'pass' }
-  | { do: 'say'; text: string }
-  /** A question in between: it is answered, and then this is asked. */
-  | { do: 'answer'; then: string }
-  /** The run is to be done, now and once. */
-  | { do: 'act'; run: Run }
-  | { do: 'stop'; run: Run; text: string }
-  | { do: 'hand over'; run: Run; text: string };
-
-export interface Step {
-  errands: Errands;
-  move: Move;
-  ended: readonly { run: Run; ending: RunEnding }[];
-}
-
-export interface Said {
-  text: string;
-  tokens: readonly Token[];
-}
-
-export interface DialogueContext extends Speaking {
-  book: ErrandBook;
-  /** A person can take over. */
-  person: boolean;
-}
 
 const step = (errands: Errands, move: Move, ended: Step['ended'] = []): Step => ({ errands, move, ended });
 const pass = (errands: Errands): Step => step(errands, { do: 'pass' });
@@ -80,12 +51,15 @@ function begin(
 ): Step {
   const run = newRun(errands.lastRun + 1, errand, 'caller', context);
   const begun = { ...errands, lastRun: run.run, current: run };
-  const { found } = extract(errand.slots, said.tokens, extracting(run, context));
-  const next = follow(begun, fill(run, errand, found, said.tokens, context), context);
+  const named = context.book.namedBy(errand, said.tokens.map(({ word }) => word)); // prettier-ignore
+  const tagged = fillFrom(run, errand, named, context).run;
+  const { found } = extract(errand.slots, said.tokens, extracting(tagged, context));
+  const filling = fill(tagged, errand, found, said.tokens, context);
+  const next = follow(begun, { ...filling, changed: [] }, context);
   return { ...next, ended: [...ended, ...next.ended] };
 }
 
-const extracting = ({ slots, order, asking }: Run, { words, now }: Speaking) => ({ words, now, asked: asking, known: slots, order }); // prettier-ignore
+const extracting = ({ slots, order, asking }: Run, { words, now }: DialogueContext) => ({ words, now, asked: asking, known: slots, order }); // prettier-ignore
 
 /** Another errand in between: the first one waits. Of two that wait the older is left. */
 function park(
@@ -108,7 +82,7 @@ function whileDoing(
 ): Step {
   const { sayings } = context.words;
   if (control === 'cancel') {
-    if (errandOf(context, run).mayStop) return step(errands, { do: 'stop', run, text: '' });
+    if (errandOf(context, run).mayStop) return step(errands, { do: 'stop', run });
     return step(errands, { do: 'say', text: sayings.tooLate });
   }
   if (control === 'recall' || context.book.begunBy(said.text))
@@ -183,15 +157,14 @@ function goOn(
   }
   if (isPure && run.stage !== 'asking') return assented(errands, run, assent.is, context);
   if (isPure && run.asking === null && assent.is === 'no') return readBack(errands, run, context);
+  const added = run.stage === 'reading back' ? addTo(run, errand, said.tokens, context) : null;
+  if (added) return follow(errands, added, context);
   const { found, corrects } = extract(errand.slots, said.tokens, extracting(run, context));
   const filling = fill(run, errand, found, said.tokens, context);
   const tells = filling.changed.length + filling.fresh.length > 0 || filling.problem !== null;
   const isQuestion = context.words.isQuestion(words) && !corrects && !isDictated(asked);
   if (isQuestion) return step(errands, { do: 'answer', then: run.question });
   if (tells) return follow(errands, filling, context);
-  // The same value once more: "yes, Friday".
-  if (found.length > 0 && assent?.is === 'yes' && run.stage === 'reading back')
-    return act(errands, run, context);
   if (found.length > 0) return follow(errands, filling, context);
   return missed(errands, run, said, assent, context);
 }
@@ -282,7 +255,10 @@ function missed(
       { do: 'say', text: question },
     );
   }
-  const isName = slot?.kind === 'choice' && assent === null && said.tokens.length <= MOST_UNKNOWN_WORDS;
+  const isName =
+    (slot?.kind === 'choice' || slot?.kind === 'contact') &&
+    assent === null &&
+    said.tokens.length <= MOST_UNKNOWN_WORDS;
   const lead = isName ? unknownText(slot, said.text.replace(/[.?!]+$/, ''), context) : sayings.notUnderstood;
   const question = fillIn(
     (misses > 1 ? slot?.again : undefined) ?? slot?.ask ?? run.question,
@@ -315,6 +291,22 @@ export function callErrand(
   const run = isSame ? current : newRun(errands.lastRun + 1, errand, 'model', context);
   const waiting = isSame ? errands : { ...errands, lastRun: run.run, parked: current ?? errands.parked };
   return follow({ ...waiting, current: run }, fillFrom(run, errand, given, context), context);
+}
+
+/** The caller writes a value into the form. @returns null where that is none of this slot */
+export function writeErrand(
+  errands: Errands,
+  slot: string,
+  value: SlotValue,
+  context: DialogueContext,
+): Step | null {
+  const { current } = errands;
+  const errand = current && context.book.get(current.errand);
+  if (!current || !errand || !Object.hasOwn(errand.slots, slot)) return null;
+  const filling = { ...fillFrom(current, errand, { [slot]: value }, context), changed: [] };
+  const next = follow(errands, filling, context);
+  // Nothing is done because of what was written: it is read back, and a yes is waited for.
+  return next.move.do === 'say' ? next : readBack(errands, filling.run, context);
 }
 
 /** What was to be done is done, or not. */

@@ -8,6 +8,7 @@ import type { Token } from '../language/meaning.js';
 import { capital } from '../language/writing.js';
 import { commonLastWord } from './choices.js';
 import type { Slot, SlotValue } from './contract.js';
+import { dictated } from './dictation.js';
 import { nearOf, readingsAt, type Reading, type ReadingContext } from './readings.js';
 import { MOST_TOKENS, phraseAt, phraseBefore, textOf } from './tokens.js';
 
@@ -70,7 +71,7 @@ export function extract(
   const asked = context.asked === null ? undefined : slots[context.asked];
   // What is dictated is taken as it is: "no" and "sorry" are words of it.
   if (asked && (asked.kind === 'text' || asked.kind === 'address') && context.asked !== null)
-    return { found: wholeText(context.asked, tokens), corrects: false };
+    return { found: wholeText(context.asked, tokens, context.words), corrects: false };
   const heard = tokens.slice(0, MOST_TOKENS);
   const said = heard.map(({ word }) => word);
   const parts = partsOf(slots, said, context.words);
@@ -89,8 +90,8 @@ export function extract(
   return { found: [...last.values()], corrects: parts.some(({ corrects }) => corrects) };
 }
 
-function wholeText(slot: string, tokens: readonly Token[]): Found[] {
-  const value = capital(textOf(tokens));
+function wholeText(slot: string, tokens: readonly Token[], { dictation }: ErrandWords): Found[] {
+  const value = dictated(tokens, dictation);
   return value === '' ? [] : [{ slot, value, said: value, from: 0, to: tokens.length }];
 }
 

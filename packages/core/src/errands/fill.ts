@@ -3,6 +3,8 @@ import { capital } from '../language/writing.js';
 import type { Token } from '../language/meaning.js';
 import { sayValue, valueFrom, whyNotPossible } from './bounds.js';
 import { nearest, sayChoice } from './choices.js';
+import { dictated } from './dictation.js';
+import { phraseAt } from './tokens.js';
 import type { Filled, NamedErrand, Run, Slot, SlotValue } from './contract.js';
 import type { Found } from './extract.js';
 import { fillIn, type Speaking } from './sentences.js';
@@ -52,6 +54,23 @@ export function fillFrom(run: Run, errand: NamedErrand, given: unknown, speaking
     else put(filling, name, filledBy(slot, one, speaking));
   }
   return filling;
+}
+
+/** "Add that we need bread": it is put behind the text that is there. @returns null for a saying of another kind */
+export function addTo(
+  run: Run,
+  errand: NamedErrand,
+  tokens: readonly Token[],
+  speaking: Speaking,
+): Filling | null {
+  const { dictation } = speaking.words;
+  const lead = phraseAt(tokens.map(({ word }) => word), 0, dictation.add); // prettier-ignore
+  const slot = Object.keys(errand.slots).find((name) => errand.slots[name]!.kind === 'text' && run.slots[name]); // prettier-ignore
+  const text = dictated(tokens.slice(lead), dictation);
+  if (lead === 0 || slot === undefined || text === '') return null;
+  const before = String(run.slots[slot]!.value);
+  const value = `${before}${/[.!?\n]$/.test(before) ? '' : '.'} ${text}`;
+  return { ...fillFrom(run, errand, { [slot]: value }, speaking), changed: [] };
 }
 
 /** A copy of the run, to be filled. */

@@ -3,7 +3,9 @@ import { clockText, minuteOf, plusDays, type Moment } from '../calendar/calendar
 import type { ErrandWords } from '../language/errand-words.js';
 import type { Meaning, SaidTime, Token } from '../language/meaning.js';
 import { capital } from '../language/writing.js';
+import { fitRule } from '../grammar/grammar.js';
 import { choiceForms } from './choices.js';
+import { valueOfKeys } from './contacts.js';
 import type { Slot, SlotValue } from './contract.js';
 import { phraseAt, textOf } from './tokens.js';
 
@@ -40,7 +42,7 @@ type At = (slot: Slot, said: readonly string[], at: number, context: ReadingCont
 
 const one = (value: SlotValue | null, count: number, plain: boolean): Reading[] => [{ value, count, plain }];
 
-const choice: At = ({ values = [] }, said, at) =>
+const oneChoice: At = ({ values = [] }, said, at) =>
   choiceForms(values)
     .filter(({ words }) => words.every((word, i) => said[at + i] === word || said[at + i] === `${word}'s`))
     .map(({ words, values: of }) =>
@@ -48,6 +50,32 @@ const choice: At = ({ values = [] }, said, at) =>
         ? { value: of[0]!, count: words.length, plain: true }
         : { value: null, count: words.length, plain: true, options: of },
     );
+
+/** Of a slot that takes several: "Pavel, Mina and all wardens". */
+const choice: At = (slot, said, at, context) => {
+  const first = oneChoice(slot, said, at, context);
+  if (!slot.several) return first;
+  const longest = (from: number) =>
+    oneChoice(slot, said, from, context)
+      .filter(({ value }) => value !== null)
+      .sort((a, b) => b.count - a.count)[0];
+  const keys: string[] = [];
+  let end = at;
+  for (let next = longest(at); next;) {
+    keys.push(String(next.value));
+    end += next.count;
+    const gap = Number(said[end] === context.words.and);
+    next = longest(end + gap);
+    if (next) end += gap;
+  }
+  return keys.length < 2 ? first : one(valueOfKeys([...new Set(keys)]), end - at, true);
+};
+
+const rule: At = (slot, said, at) => {
+  const { grammar } = slot;
+  const fit = grammar && fitRule(grammar, slot.rule ?? grammar.root, said, at);
+  return fit ? one(fit.meaning ?? said.slice(at, at + fit.count).join(' '), fit.count, true) : [];
+};
 
 const count: At = (slot, said, at, { words, now }) => {
   const isOne = words.one.has(said[at]!) && phraseAt(said, at + 1, nearOf(slot)) > 0;
@@ -218,7 +246,7 @@ function isNameWord(word: string, { notNames }: ErrandWords): boolean {
 }
 
 const BY_KIND = {
-  choice, contact: choice, count, number, money, digits, phone, date, time, moment, duration, email, spelled, 'yes-no': yesNo,
+  choice, contact: choice, rule, count, number, money, digits, phone, date, time, moment, duration, email, spelled, 'yes-no': yesNo,
 } as const satisfies Partial<Record<Slot['kind'], At>>; // prettier-ignore
 
 /** All that the slot may take from this word on. Of free text and addresses that is the rest. @param said the words of the tokens */

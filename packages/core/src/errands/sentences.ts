@@ -12,9 +12,9 @@ export function fillIn(sentence: string, texts: Texts): string {
   const text = sentence.replace(PLACE, (_, name: string, otherwise?: string) =>
     Object.hasOwn(texts, name) && texts[name] !== '' ? texts[name]! : (otherwise ?? ''),
   );
-  // A slot may stand where a sentence begins.
+  // Lines that were dictated stay lines. A slot may stand where a sentence begins.
   return text
-    .replace(/\s+/g, ' ')
+    .replace(/[^\S\n]+/g, ' ')
     .trim()
     .replace(/(?:^|[.!?]\s+)\p{Ll}/gu, (first) => first.toUpperCase());
 }

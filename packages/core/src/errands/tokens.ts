@@ -1,22 +1,10 @@
 /** Words of a saying, as errands look at them: each as it is compared, as it is written, and when it was spoken. */
 import type { WrittenWord } from '../language/contract.js';
 import type { Token } from '../language/meaning.js';
-import { wordsOfPhraseAt } from '../language/phrase.js';
+import { plainWord, wordsOfPhraseAt } from '../language/phrase.js';
 
-/** What is longer is no word, and so many words are no saying: more is kept as text, and not looked at. */
-const MOST_LETTERS = 80;
+/** So many words are no saying: more is kept as text, and not looked at. */
 export const MOST_TOKENS = 200;
-
-/** Lower case; marks inside a word stay, as in "6:30", "o'clock" and "24.50". */
-export function plainWord(text: string): string {
-  return text
-    .slice(0, MOST_LETTERS)
-    .toLowerCase()
-    .replace(/’/g, "'")
-    .replace(/^[^\p{L}\p{N}€$£+-]+/u, '')
-    .replace(/[^\p{L}\p{N}€$£']+$/u, '')
-    .replace(/(?<=\d{3}|\b\d),(?=\d{3}\b)/g, '');
-}
 
 export function tokensOf(text: string): Token[] {
   return text

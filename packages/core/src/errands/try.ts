@@ -5,7 +5,8 @@ import { seeded } from '../seeded.js';
 import type { Moment } from '../calendar/calendar.js';
 import { ErrandBook } from './book.js';
 import { newErrands, type Filled, type NamedErrand, type RunStage, type SlotValue } from './contract.js';
-import { hearErrand, type Move } from './dialogue.js';
+import { hearErrand } from './dialogue.js';
+import type { Move } from './moves.js';
 import { tokensOf } from './tokens.js';
 
 /** Examples are read as if it were then: a Monday, at noon. */

@@ -36,6 +36,21 @@ export interface ErrandSayings {
   recall: string;
   abilities: string;
   source: string;
+  /** Messages to `{list}` of an earlier talk. */
+  notDelivered: string;
+  perhapsDelivered: string;
+}
+
+/** What is said in a dictation, and is no word of it. Of phrases that begin alike the longest stands first. */
+export interface DictationWords {
+  /** What is spoken, and what is written for it. */
+  marks: readonly (readonly [string, string])[];
+  /** The last sentence goes. */
+  scratch: readonly string[];
+  /** It is over. */
+  over: readonly string[];
+  /** Before what is put behind a text that is there already. */
+  add: readonly string[];
 }
 
 export interface ErrandWords {
@@ -54,13 +69,18 @@ export interface ErrandWords {
   one: ReadonlySet<string>;
   /** Between two of which only one is meant. */
   or: string;
+  /** Between several that are all meant. */
+  and: string;
   /** Behind a number they make it a time, money or a share. */
   units: ReadonlySet<string>;
   /** Said before a value, as often as not. */
   leadIns: ReadonlySet<string>;
+  dictation: DictationWords;
   /** How a saying agrees or does not: with which words, and what comes after them. */
   assent(words: readonly string[]): { is: 'yes' | 'no'; count: number } | null;
   control(words: readonly string[]): ErrandControl | null;
+  /** What is obeyed at any time, for ears that listen for nothing but answers. */
+  obeyed: readonly string[];
   /** It asks something rather than answering. */
   isQuestion(words: readonly string[]): boolean;
   sayings: ErrandSayings;

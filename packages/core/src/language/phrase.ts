@@ -1,3 +1,17 @@
+/** What is longer is no word. */
+const MOST_LETTERS = 80;
+
+/** Lower case; marks inside a word stay, as in "6:30", "o'clock" and "24.50". */
+export function plainWord(text: string): string {
+  return text
+    .slice(0, MOST_LETTERS)
+    .toLowerCase()
+    .replace(/’/g, "'")
+    .replace(/^[^\p{L}\p{N}€$£+-]+/u, '')
+    .replace(/[^\p{L}\p{N}€$£']+$/u, '')
+    .replace(/(?<=\d{3}|\b\d),(?=\d{3}\b)/g, '');
+}
+
 /** At this phrase do the words stand from this place on? @returns how many words it has; 0 where they do not */
 export function wordsOfPhraseAt(words: readonly string[], at: number, phrase: string): number {
   const parts = phrase.split(' ');

@@ -2,6 +2,7 @@
 import { describe, expect, it } from '@jest/globals';
 import { ERRANDS } from './hut-errands.js';
 import type { Plan } from '../../src/conductor/contract/plan.js';
+import type { NamedErrand } from '../../src/errands/contract.js';
 import { begin, planned, Stage } from './stage.js';
 
 /** A Thursday, at ten in the morning. */
@@ -228,5 +229,101 @@ describe('a model', () => {
     on.playAll();
     expect(on.told('errand').at(-1)).toMatchObject({ stage: 'asking', asking: 'night' });
     expect(on.told('turn').at(-1)!.report.heard).toBe('For which night?');
+  });
+});
+
+const LOG: NamedErrand = {
+  name: 'log',
+  title: 'write a log entry',
+  about: 'Writes into the log.',
+  begins: ['write a log entry'],
+  slots: { entry: { kind: 'text', ask: 'What shall I write?' } },
+  readBack: '{entry} Shall I keep that?',
+  says: { done: 'It is kept.' },
+};
+
+describe('a dictation', () => {
+  const dictating = () => {
+    const on = stage({ errands: [...ERRANDS, LOG] });
+    expect(says(on, 'write a log entry')).toBe('What shall I write?');
+    on.wait(500);
+    return on;
+  };
+
+  it('goes on over pauses that would end any other turn', () => {
+    const on = dictating();
+    const turns = on.told('turn').length;
+    on.say('the pump is loose');
+    on.wait(1_900);
+    expect(on.told('turn')).toHaveLength(turns);
+    on.say('and the window does not close');
+    on.wait(6_000);
+    on.playAll();
+    const { report } = on.told('turn').at(-1)!;
+    expect(report.heard).toMatch(/pump is loose and the window does not close\. Shall I keep that\?$/i);
+  });
+
+  it('ends at once with words that end it, and these are no part of it', () => {
+    const on = dictating();
+    on.say('the pump is loose that is all');
+    on.wait(2_400);
+    on.playAll();
+    expect(on.told('turn').at(-1)!.report.heard).toBe('The pump is loose. Shall I keep that?');
+  });
+
+  it('tells the ears what is asked for, and nothing when it is read back', () => {
+    const on = dictating();
+    on.say('the pump is loose that is all');
+    expect(on.last('openRecognition').expecting).toBe('log/entry');
+    on.wait(2_400);
+    on.playAll();
+    on.say('yes');
+    expect(on.last('openRecognition').expecting).toBeUndefined();
+  });
+});
+
+describe('a form', () => {
+  it('takes what is written, asks for it no more, and does nothing without a yes', () => {
+    const on = stage();
+    expect(says(on, 'i need three bunks')).toBe('At which hut?');
+    on.happen({ kind: 'wrote', slot: 'name', value: 'Fisher' });
+    on.happen({ kind: 'wrote', slot: 'night', value: '2026-12-01' });
+    on.happen({ kind: 'wrote', slot: 'none', value: 'x' });
+    expect(on.told('errand').at(-1)!.slots.map(({ name, value }) => [name, value])).toEqual([
+      ['bunks', 3], ['name', 'Fisher'], ['night', '2026-12-01'],
+    ]); // prettier-ignore
+    on.happen({ kind: 'wrote', slot: 'hut', value: 'Rowan Hut' });
+    on.playAll();
+    expect(on.told('turn').at(-1)!.report.heard).toMatch(/^Three bunks at Rowan Hut.*Shall I book that\?$/);
+    expect(on.all('doErrand')).toHaveLength(0);
+    expect(on.told('errand').at(-1)!.stage).toBe('reading back');
+  });
+
+  it('an errand that is done at once is read back when its last value was written', () => {
+    const on = stage();
+    expect(says(on, 'weather')).toBe('At which hut?');
+    on.happen({ kind: 'wrote', slot: 'hut', value: 'Rowan Hut' });
+    expect(on.all('doErrand')).toHaveLength(0);
+    expect(on.told('errand').at(-1)!.stage).toBe('reading back');
+  });
+});
+
+describe('messages that did not arrive', () => {
+  it('are told when nobody speaks, each way in its own words', () => {
+    const on = stage();
+    on.happen({ kind: 'undelivered', names: ['Pavel Orsk', 'Ines Quill'], unsure: ['Maren Holt'] });
+    on.playAll();
+    expect(on.told('turn').at(-1)!.report.heard).toBe(
+      'Your last message to Pavel Orsk and Ines Quill could not be delivered. I cannot tell whether your last message to Maren Holt arrived.',
+    );
+  });
+
+  it('are told again when the caller spoke before a word of it was heard', () => {
+    const on = stage();
+    on.happen({ kind: 'undelivered', names: ['Pavel Orsk'], unsure: [] });
+    says(on, 'weather');
+    says(on, 'never mind');
+    const heard = on.told('turn').map(({ report }) => report.heard);
+    expect(heard.filter((text) => text.startsWith('Your last message'))).toHaveLength(1);
   });
 });

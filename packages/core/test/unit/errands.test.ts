@@ -20,7 +20,8 @@ import {
   type Slot,
   type SlotKind,
 } from '../../src/errands/contract.js';
-import { callErrand, hearErrand, settleErrand, type Step } from '../../src/errands/dialogue.js';
+import { callErrand, hearErrand, settleErrand } from '../../src/errands/dialogue.js';
+import type { Step } from '../../src/errands/moves.js';
 import { readingsAt } from '../../src/errands/readings.js';
 import { tokensOf } from '../../src/errands/tokens.js';
 import { exampleSentences, trySayings, wrongExample } from '../../src/errands/try.js';

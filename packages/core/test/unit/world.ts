@@ -143,7 +143,11 @@ export class World {
         return;
       case 'doErrand':
         if (this.did.has(order.run)) throw new Error('a run is done twice');
-        if (this.state.turn) throw new Error('something is done for a turn that may go on');
+        // Another turn may have begun over the answer.
+        if (
+          this.state.answers.some(({ errand, turn }) => errand.acts === order.run && turn === this.state.turn)
+        )
+          throw new Error('something is done for a turn that may go on');
         this.did.add(order.run);
         this.doing.add(order.run);
         return;
@@ -276,6 +280,11 @@ export class World {
         this.happen({ kind: 'errandDone', run, outcome: { ending, given: { number: '12', text: 'It is dry.' } } });
       };
     },
+    wrote: () => () => {
+      const [slot, value] = this.pick([['bunks', 2], ['hut', 'Rowan Hut'], ['night', '2026-12-01'], ['name', 'Miller'], ['none', 'x']] as const)!;
+      this.happen({ kind: 'wrote', slot, value });
+    },
+    undelivered: () => (this.often(30) ? () => this.happen({ kind: 'undelivered', names: ['Pavel Orsk'], unsure: [] }) : null),
     closeAsked: () => (this.often(200) ? () => this.happen({ kind: 'closeAsked', detail: 'it is too dear' }) : null),
     swapAsked: () => (this.often(9) ? () => this.happen({ kind: 'swapAsked', role: 'llm', engine: 'other-mind' }) : null),
     languageSet: () =>

@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import { arpaOf, dictionaryWords, joinPcm16 } from '@verbalon/core';
 import {
   EngineFault,
+  type ExpectedAnswers,
   type HearingProfile,
   type SttEngine,
   type SttEvent,
@@ -49,9 +50,15 @@ export class PocketSphinxEngine extends HostedEngine<ToSttHost, FromSttHost> imp
     const vocabulary = new Set(profile.sentences.flat());
     const unknown = [...vocabulary].filter((word) => /\d/.test(word));
     if (this.profiles.has(profile.key)) return Promise.resolve(unknown);
-    const arpaFile = this.written(arpaOf(profile.sentences), 'arpa');
-    const { key, weight, pronunciations } = profile;
-    const message: Profile = { kind: 'profile', key, weight, pronunciations, arpaFile };
+    const { key, weight, pronunciations, sentences, answers = {} } = profile;
+    const written = (only: boolean, file: (sentences: ExpectedAnswers['sentences']) => string) =>
+      Object.fromEntries(Object.entries(answers).filter(([, one]) => one.only === only).map(([name, one]) => [name, file(one.sentences)])); // prettier-ignore
+    const files = {
+      expected: this.written(arpaOf(sentences), 'arpa'),
+      answers: written(false, (said) => this.written(arpaOf(said), 'arpa')),
+      grammars: written(true, (said) => this.written(grammarText(said), 'jsgf')),
+    };
+    const message: Profile = { kind: 'profile', key, weight, pronunciations, files };
     this.profiles.set(key, message);
     this.pool.broadcast(message);
     return Promise.resolve(unknown);
@@ -83,6 +90,12 @@ export class PocketSphinxEngine extends HostedEngine<ToSttHost, FromSttHost> imp
   forget(talk: string): void {
     this.means.delete(talk);
   }
+}
+
+/** Nothing but these sentences. */
+function grammarText(sentences: ExpectedAnswers['sentences']): string {
+  const of = [...new Set(sentences.map((words) => words.join(' ')))];
+  return `#JSGF V1.0;\ngrammar answers;\npublic <answer> = ${of.join(' | ')};\n`;
 }
 
 interface Adapted {
@@ -153,7 +166,8 @@ class PooledStream implements SttStream {
       if (!this.over) void this.takeHost();
     };
     const { request, phrasesFile, adapted } = this;
-    lease.send({ kind: 'start', job, profile: request.profile?.key ?? null, means: adapted.get(), ...(phrasesFile === undefined ? {} : { phrasesFile }) }); // prettier-ignore
+    const { expecting } = request;
+    lease.send({ kind: 'start', job, profile: request.profile?.key ?? null, means: adapted.get(), ...(phrasesFile === undefined ? {} : { phrasesFile }), ...(expecting === undefined ? {} : { expecting }) }); // prettier-ignore
     // What another host had heard already is caught up with in one go.
     const before = this.hostsUsed > 1 ? [joinPcm16(this.sound)] : this.sound;
     for (const samples of before) lease.send({ kind: 'sound', job, samples });

@@ -38,7 +38,7 @@ function load(key: string | null): void {
   if (!profile) return;
   profiles.delete(profile.key);
   for (const [word, phones] of Object.entries(profile.pronunciations)) decoder.addWord(word, phones);
-  decoder.addModel(profile.key, profile.arpaFile, profile.weight);
+  decoder.addModel(profile.key, profile.files, profile.weight);
 }
 
 function finish(): void {
@@ -64,7 +64,7 @@ function work(message: ToSttHost): void {
     shown = '';
     decoded = 0;
     load(message.profile);
-    if (message.phrasesFile === undefined) decoder.start(message.profile, message.means);
+    if (message.phrasesFile === undefined) decoder.start(message.profile, message.means, message.expecting);
     else decoder.listenFor(message.phrasesFile, message.means);
   } else if (message.job !== job) return;
   else if (message.kind === 'sound') {

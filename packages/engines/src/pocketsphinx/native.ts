@@ -1,6 +1,7 @@
 /** PocketSphinx through its C interface (Debian's libpocketsphinx3). Used in a host process only: every call blocks. */
 import koffi from 'koffi';
 import type { HeardWord } from '@verbalon/core';
+import type { ProfileFiles } from './messages.js';
 
 const FRAME_MS = 10;
 /** So many n-best hypotheses are looked at for alternatives. */
@@ -10,6 +11,7 @@ const MOST_ALTERNATIVES = 3;
 const FEAT_CEPSIZE_AT = 16;
 const FEAT_CMN_AT = 88;
 const GENERAL = 'general';
+const EXPECTED = 'expected';
 /** Confidences come in steps of a ten-thousandth (the base of its logarithms is 1.0001), and the last one differs from time to time. */
 const CONFIDENCE_STEPS = 1_000;
 
@@ -36,6 +38,7 @@ const c = {
   addWord: sphinx.func('int ps_add_word(void *ps, const char *word, const char *phones, int update)'),
   setModel: sphinx.func('int ps_set_lm(void *ps, const char *name, void *model)'),
   setPhrases: sphinx.func('int ps_set_kws(void *ps, const char *name, const char *file)'),
+  setGrammar: sphinx.func('int ps_set_jsgf_file(void *ps, const char *name, const char *file)'),
   useModel: sphinx.func('int ps_set_search(void *ps, const char *name)'),
   startStream: sphinx.func('int ps_start_stream(void *ps)'),
   startUtterance: sphinx.func('int ps_start_utt(void *ps)'),
@@ -55,6 +58,32 @@ const c = {
   freeBest: sphinx.func('void ps_nbest_free(void *best)'),
 };
 
+/** Language models side by side. The names are held on to: the library keeps pointers to them. */
+interface Mix {
+  set: Pointer;
+  names: string[];
+  /** Of all that is expected, beside the general model. */
+  weight: number;
+}
+
+/** What was asked for: the least weight of all that is expected then, and the share of its answers in it. */
+const ASKED_WEIGHT = 0.5;
+const ASKED_SHARE = 0.7;
+/** A model that does not count: none at all would be the logarithm of nothing. */
+const NO_WEIGHT = 1e-5;
+
+function weightsOf({ names, weight }: Mix, asked: string | null): Float32Array {
+  const isAsked = asked !== null && names.indexOf(asked) > 1;
+  const all = isAsked ? Math.max(weight, ASKED_WEIGHT) : weight;
+  const known: Record<string, number> = {
+    [GENERAL]: 1 - all,
+    [EXPECTED]: isAsked ? all * (1 - ASKED_SHARE) : all,
+  };
+  return Float32Array.from(names, (name) => known[name] ?? (name === asked ? all * ASKED_SHARE : NO_WEIGHT));
+}
+
+const grammarName = (model: string, asked: string) => `${model}:${asked}`;
+
 export interface DecoderOptions {
   /** Folder of the acoustic model, the language model `en-us.lm.bin` and the dictionary. */
   model: string;
@@ -68,6 +97,8 @@ export class Decoder {
   private readonly firstMeans: Float32Array;
   private startFrame = 0;
   private readonly phraseFiles = new Set<string>();
+  private readonly mixes = new Map<string, Mix>();
+  private readonly grammars = new Set<string>();
 
   constructor({ model }: DecoderOptions) {
     const options = {
@@ -110,22 +141,34 @@ export class Decoder {
   }
 
   /**
-   * Mixes the small model beside the general one. The weights that `ngram_model_set_init` takes only switch mixing on;
+   * Mixes the small models beside the general one. The weights that `ngram_model_set_init` takes only switch mixing on;
    * what steers it is `ngram_model_set_interp`.
    */
-  addModel(name: string, arpaFile: string, weight: number): void {
-    const small = c.readModel(this.config, arpaFile, 1, c.lmath(this.ps));
-    if (!small) throw new Error(`the language model ${arpaFile} cannot be read`);
-    const names = [GENERAL, 'expected'];
-    const weights = Float32Array.of(1 - weight, weight);
-    const set = c.modelSet(this.config, [c.retainModel(this.general), small], names, weights, 2);
-    c.mixModels(set, names, weights);
-    c.setModel(this.ps, name, set);
+  addModel(name: string, { expected, answers, grammars }: ProfileFiles, weight: number): void {
+    const read = (file: string): Pointer => {
+      const model: Pointer = c.readModel(this.config, file, 1, c.lmath(this.ps));
+      if (!model) throw new Error(`the language model ${file} cannot be read`);
+      return model;
+    };
+    const names = [GENERAL, EXPECTED, ...Object.keys(answers)];
+    const models = [c.retainModel(this.general), read(expected), ...Object.values(answers).map(read)];
+    const mix = { names, weight, set: null as Pointer };
+    mix.set = c.modelSet(this.config, models, names, weightsOf(mix, null), names.length);
+    c.mixModels(mix.set, names, weightsOf(mix, null));
+    c.setModel(this.ps, name, mix.set);
+    this.mixes.set(name, mix);
+    for (const [asked, file] of Object.entries(grammars))
+      if (c.setGrammar(this.ps, grammarName(name, asked), file) === 0)
+        this.grammars.add(grammarName(name, asked));
   }
 
-  start(model: string | null, means: Float32Array | null): void {
+  /** @param expecting what was asked for: its answers are likelier, or all that is listened for */
+  start(model: string | null, means: Float32Array | null, expecting?: string): void {
     c.setMeans(koffi.decode(c.features(this.ps), FEAT_CMN_AT, 'void *'), means ?? this.firstMeans);
-    c.useModel(this.ps, model ?? '_default');
+    const mix = model === null ? undefined : this.mixes.get(model);
+    if (mix && mix.names.length > 2) c.mixModels(mix.set, mix.names, weightsOf(mix, expecting ?? null));
+    const grammar = model !== null && expecting !== undefined ? grammarName(model, expecting) : '';
+    c.useModel(this.ps, this.grammars.has(grammar) ? grammar : (model ?? '_default'));
     this.begin();
     this.startFrame = -1;
   }

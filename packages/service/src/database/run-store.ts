@@ -41,9 +41,11 @@ export class RunStore {
       .onConflictDoNothing();
   }
 
-  leftDoing(service: string): Promise<{ id: string; errand: string; slots: Record<string, SlotValue> }[]> {
+  leftDoing(
+    service: string,
+  ): Promise<{ id: string; errand: string; assistant: string; slots: Record<string, SlotValue> }[]> {
     return this.connections.db
-      .select({ id: runs.id, errand: runs.errand, slots: runs.slots })
+      .select({ id: runs.id, errand: runs.errand, assistant: runs.assistant, slots: runs.slots })
       .from(runs)
       .where(and(eq(runs.state, 'doing'), eq(runs.service, service)));
   }

@@ -14,7 +14,7 @@ import {
   uuid,
 } from 'drizzle-orm/pg-core';
 import type { EngineRole, RunEnding, SlotValue, Stay, Waste } from '@verbalon/core';
-import type { ServiceMessageOf, Tryout } from '@verbalon/protocol';
+import type { DeliveryState, MessageState, ServiceMessageOf, Tryout } from '@verbalon/protocol';
 
 const bytea = customType<{ data: Buffer }>({ dataType: () => 'bytea' });
 
@@ -123,6 +123,53 @@ export const runs = pgTable(
     endedAt: timestamp('ended_at', { withTimezone: true }),
   },
   (table) => [index('runs_by_time').on(table.begunAt), index('runs_by_conversation').on(table.conversation)],
+);
+
+/** Messages of errands: one a run. Each goes to its recipients by deliveries. */
+export const messages = pgTable(
+  'messages',
+  {
+    /** Of the run that sent it. */
+    id: text('id').primaryKey(),
+    service: text('service').notNull(),
+    conversation: uuid('conversation').notNull(),
+    assistant: text('assistant').notNull(),
+    errand: text('errand').notNull(),
+    /** Who sent it, as far as the line says: empty where it does not. */
+    sender: text('sender').notNull(),
+    /** The keys of contacts and lists that were named. */
+    recipients: text('recipients').notNull(),
+    subject: text('subject').notNull(),
+    text: text('text').notNull(),
+    state: text('state').$type<MessageState>().notNull(),
+    /** When it goes; null for one that waits until something happens. */
+    dueAt: timestamp('due_at', { withTimezone: true }),
+    occasion: text('occasion'),
+    writtenAt: timestamp('written_at', { withTimezone: true }).notNull(),
+    /** That it did not arrive was told to its sender. */
+    toldAt: timestamp('told_at', { withTimezone: true }),
+  },
+  (table) => [index('messages_by_time').on(table.writtenAt)],
+);
+
+export const deliveries = pgTable(
+  'deliveries',
+  {
+    id: uuid('id').primaryKey(),
+    message: text('message').notNull(),
+    service: text('service').notNull(),
+    contact: text('contact').notNull(),
+    /** As it is said. */
+    name: text('name').notNull(),
+    state: text('state').$type<DeliveryState>().notNull(),
+    /** The way on which it is, or went. */
+    way: text('way').notNull(),
+    attempts: integer('attempts').notNull(),
+    /** What hindered it last. */
+    why: text('why').notNull(),
+    changedAt: timestamp('changed_at', { withTimezone: true }).notNull(),
+  },
+  (table) => [index('deliveries_by_message').on(table.message)],
 );
 
 /** The same recordings, or texts, through several engines. */

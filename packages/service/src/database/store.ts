@@ -10,6 +10,7 @@ import { TryoutStore } from './tryout-store.js';
 import { causeOf, Connections } from './connection.js';
 import { Keeper, type KeeperOptions } from './keeper.js';
 import { Reader } from './reader.js';
+import { MessageStore } from './message-store.js';
 import { RunStore } from './run-store.js';
 
 /** Between two looks whether the database answers, in ms; an answer that takes longer is none. */
@@ -20,10 +21,14 @@ const CONNECT_PATIENCE_MS = 10_000;
 const MIGRATION_LOCK = 7_464_001;
 
 export interface Store {
+  /** Where the database is. */
+  url: string;
   keeper: Keeper;
   reader: Reader;
   tryouts: TryoutStore;
   runs: RunStore;
+  /** Messages of the service with this id. */
+  messages(service: string): MessageStore;
   /** Why nothing can be stored or read just now; null when it can. */
   trouble(): string | null;
   close(): Promise<void>;
@@ -42,10 +47,12 @@ export async function openStore(url: string, log: Logger, behind?: KeeperOptions
   const keeper = new Keeper({ connections, log, ...(behind ? { behind } : {}) });
   const look = new Look(async () => void (await db.execute(sql`select 1`)));
   return {
+    url,
     keeper,
     reader: new Reader(db),
     tryouts: new TryoutStore(connections),
     runs: new RunStore(connections),
+    messages: (service) => new MessageStore(connections, service),
     trouble: () => look.trouble ?? keeper.trouble(),
     close: async () => {
       look.stop();

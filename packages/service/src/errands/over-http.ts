@@ -3,6 +3,7 @@ import type { RunOutcome } from '@verbalon/core';
 import { atPointer, fillTemplate } from '@verbalon/engines';
 import type { ErrandHttp } from '@verbalon/protocol';
 import { boundedText } from '../bounded-text.js';
+import { standinAddress } from '../standin-address.js';
 import { MOST_ANSWER_BYTES, takenFrom } from './result.js';
 
 const USUAL_DEADLINE_MS = 8_000;
@@ -118,9 +119,7 @@ function addressOf(
   values: Readonly<Record<string, unknown>>,
   standins: HttpAround['standins'],
 ): URL {
-  const template = to.replace(/^standin:([a-z0-9-]+)/, (_, name: string) =>
-    Object.hasOwn(standins, name) ? standins[name]! : 'http://127.0.0.1:9',
-  );
+  const template = standinAddress(to, standins);
   const safe = Object.fromEntries(
     Object.entries(values).map(([key, one]) => [key, encodeURIComponent(String(one))]),
   );

@@ -10,6 +10,7 @@ import { conversationOperations } from './conversation-operations.js';
 import { engineOperations } from './engine-operations.js';
 import { exchangeOperation } from './exchange-operation.js';
 import { errandOperations } from './errand-operations.js';
+import { messageOperations } from './message-operations.js';
 import { fileOperations } from './file-operations.js';
 import { foreignness } from '../own-origin.js';
 import type { HttpHost } from './host.js';
@@ -53,6 +54,7 @@ function operationsOf(host: HttpHost): Operation[] {
     ...projectOperations(host),
     ...engineOperations(host),
     ...errandOperations(host),
+    ...messageOperations(host),
     ...conversationOperations(host),
     ...costOperations(host),
     ...tryoutOperations(host),

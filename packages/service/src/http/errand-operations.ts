@@ -1,13 +1,21 @@
 /** Errands: what there is, tried without doing anything, and what came of them. */
 import { Type } from '@sinclair/typebox';
-import { exampleSentences, languageOf, momentIn, trySayings, type NamedErrand } from '@verbalon/core';
 import {
-  ErrandSummary, LimitQuery, RunsQuery, RunSummary, TriedErrand, TryErrandRequest, type ErrandFile,
+  ErrandBook,
+  exampleSentences,
+  writeJsgf,
+  writeSrgs,
+  languageOf,
+  momentIn,
+  trySayings,
+  type NamedErrand,
+} from '@verbalon/core';
+import {
+  ErrandSummary, GrammarQuery, LimitQuery, RunsQuery, RunSummary, TriedErrand, TryErrandRequest, type ErrandFile,
 } from '@verbalon/protocol'; // prettier-ignore
 import type { Request } from 'express';
 import type { RunRow } from '../database/run-store.js';
 import { ProblemError } from '../problems.js';
-import { errandOf } from '../project/errands.js';
 import type { Project } from '../project/project.js';
 import { zoneOf } from '../project/zone.js';
 import { fromStore } from './conversation-operations.js';
@@ -25,7 +33,7 @@ export function errandOperations({ project, runs }: HttpHost): Operation[] {
       summary: 'What the assistants can do for their callers',
       answers: [{ type: 'application/json', schema: Type.Array(ErrandSummary) }],
       handle: (_request, response) =>
-        response.json([...project.errandFiles].map(([name, file]) => summaryOf(project, name, file))),
+        response.json([...project.errands.files].map(([name, file]) => summaryOf(project, name, file))),
     },
     {
       method: 'post',
@@ -67,6 +75,23 @@ export function errandOperations({ project, runs }: HttpHost): Operation[] {
     },
     {
       method: 'get',
+      path: '/v1/errands/{name}/grammar',
+      id: 'readErrandGrammar',
+      summary: 'The patterns that begin it, as a grammar: SRGS 1.0 (XML), or JSGF',
+      query: GrammarQuery,
+      answers: [{ type: 'text/plain' }],
+      example: { path: { name: 'weather' }, query: { form: 'jsgf' } },
+      handle: (request, response) => {
+        const errand = errandIn(project, request);
+        const language = languageIn(project, errand.name);
+        const { form = 'srgs' } = queryOf(request, GrammarQuery);
+        const grammar = new ErrandBook([errand], language).grammarOf(errand.name);
+        if (form === 'jsgf') return void response.type('text/plain').send(writeJsgf(grammar, errand.name));
+        response.type('application/srgs+xml').send(writeSrgs(grammar, language));
+      },
+    },
+    {
+      method: 'get',
       path: '/v1/runs',
       id: 'listRuns',
       summary: 'What came of errands, the newest first',
@@ -84,9 +109,9 @@ export function errandOperations({ project, runs }: HttpHost): Operation[] {
 /** @throws ProblemError `errand-unknown` */
 function errandIn(project: Project, { params }: Request): NamedErrand {
   const name = String(params.name);
-  const file = project.errandFiles.get(name);
-  if (file) return errandOf(name, file);
-  throw new ProblemError('errand-unknown', `"${name}" is not one of: ${[...project.errandFiles.keys()].join(', ') || 'none'}`); // prettier-ignore
+  const errand = project.errands.get(name);
+  if (errand) return errand;
+  throw new ProblemError('errand-unknown', `"${name}" is not one of: ${[...project.errands.files.keys()].join(', ') || 'none'}`); // prettier-ignore
 }
 
 /** Of the first assistant that can do it and whose language errands speak. */
@@ -98,8 +123,9 @@ function languageIn(project: Project, errand: string): string {
 function summaryOf(
   project: Project,
   name: string,
-  { does, slots, examples = [], ...file }: ErrandFile,
+  { does, examples = [], ...file }: ErrandFile,
 ): ErrandSummary {
+  const { slots } = project.errands.get(name)!;
   return {
     name,
     title: file.title,

@@ -3,6 +3,7 @@ import type { Static } from '@sinclair/typebox';
 import type { AssistantSummary, ReadyAnswer } from '@verbalon/protocol';
 import type { Logger } from 'pino';
 import type { Reader } from '../database/reader.js';
+import type { MessageStore } from '../database/message-store.js';
 import type { RunStore } from '../database/run-store.js';
 import type { ChoreThread } from '../chores/thread.js';
 import type { EngineRegistry } from '../engines/registry.js';
@@ -15,6 +16,7 @@ export interface HttpHost {
   readonly reader: Reader;
   readonly tryouts: TryoutStore;
   readonly runs: RunStore;
+  readonly messages: MessageStore;
   readonly project: Project;
   readonly engines: EngineRegistry;
   readonly chores: ChoreThread;

@@ -1,5 +1,12 @@
 /** JSON Schemas of the files that a developer writes, for editors that complete and check. */
-import { AnswersFile, AssistantFile, EngineCard, ErrandFile, ProjectFile } from '@verbalon/protocol';
+import {
+  AnswersFile,
+  AssistantFile,
+  ContactsFile,
+  EngineCard,
+  ErrandFile,
+  ProjectFile,
+} from '@verbalon/protocol';
 
 export const FILE_SCHEMAS = {
   project: ProjectFile,
@@ -7,6 +14,7 @@ export const FILE_SCHEMAS = {
   engine: EngineCard,
   answers: AnswersFile,
   errand: ErrandFile,
+  contacts: ContactsFile,
 };
 
 /** As it is served and stands in docs/schemas; null for a name that is none. */

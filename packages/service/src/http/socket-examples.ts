@@ -17,6 +17,8 @@ export const MEANINGS: Record<string, string> = {
   'caller.leave': 'Goodbye',
   'caller.language': 'The assistant is to hear, or to answer in, another language from now on',
   'caller.swap': 'Another engine is to serve from the next segment, thought or phrase on',
+  'caller.wrote': 'A value that the caller wrote into the form of the errand that goes on',
+  'caller.screen': 'What came of a screen of the service: done, or not',
   'service.admitted': 'The talk begins; with its token a lost line goes on with it',
   'service.resumed': 'The talk goes on: so many items of the line had come',
   'service.state': 'Resting, listening, working or answering',
@@ -37,6 +39,8 @@ export const MEANINGS: Record<string, string> = {
   'service.handOver': 'An engine asks that a person takes over',
   'service.errand':
     'How an errand stands: what its slots hold, provisional while the caller speaks, and what is asked for',
+  'service.screen':
+    'An errand wants something opened, shown or filled on the caller’s screen; the line answers with a screen of its own',
   'service.spent': 'What the talk has cost so far, a sum for each currency',
   'service.fresh': 'Everything is forgotten',
   'service.trouble': 'What is wrong, and what to do; fatal when the line is closed',
@@ -55,6 +59,8 @@ export const CALLER_EXAMPLES: Examples<CallerMessage> = {
     language: 'en-GB',
   },
   typed: { kind: 'typed', text: 'What time is supper at Lantern Hut?' },
+  wrote: { kind: 'wrote', slot: 'bunks', value: 4 },
+  screen: { kind: 'screen', run: 1, done: true },
   press: { kind: 'press', capture: 96_000 },
   release: { kind: 'release', capture: 190_000 },
   floor: { kind: 'floor', floor: 'press' },
@@ -114,6 +120,7 @@ export const SERVICE_EXAMPLES: Examples<ServiceMessage> = {
     kind: 'errand', atMs: 7_800, run: 1, errand: 'book-bunks', title: 'book bunks', stage: 'asking', provisional: false, asking: 'night',
     slots: [{ name: 'hut', value: 'Rowan Hut', text: 'Rowan Hut', settled: true, fromMs: 6_900, toMs: 7_400 }],
   },
+  screen: { kind: 'screen', atMs: 9_100, run: 1, open: 'https://tarnside.example/huts/rowan' },
   spent: { kind: 'spent', atMs: 12_000, sums: [{ currency: 'EUR', cost: 0.0031, wasted: 0.0004, saved: 0 }] },
   fresh: { kind: 'fresh', atMs: 20_000 },
   trouble: {

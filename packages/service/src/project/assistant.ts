@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { speaks, type AnswerBook } from '@verbalon/core';
 import type { AssistantFile, EngineCard, ErrandFile } from '@verbalon/protocol';
 import { checkStages, factsOf } from './cards.js';
-import { errandsOf, withErrands } from './errands.js';
+import { askedOf, errandsOf, withErrands, type SlotSources } from './errands.js';
 import type { Assistant } from './events.js';
 import { hearingProfile } from './hearing-profile.js';
 import { actingIn, expectingOf, wakeEarsOf } from './lineups.js';
@@ -14,22 +14,25 @@ export interface ProjectParts {
   engines: ReadonlyMap<string, EngineCard>;
   books: ReadonlyMap<string, AnswerBook>;
   errands: ReadonlyMap<string, ErrandFile>;
+  sources: SlotSources;
 }
 
 /** @throws Fault with a path into the file, ProblemError for a lexicon */
 export function assistantOf(
   name: string,
   file: AssistantFile,
-  { folder, engines, books, errands: files }: ProjectParts,
+  { folder, engines, books, errands: files, sources }: ProjectParts,
 ): Assistant {
   checkStages(file, folder);
   const lexicon = file.lexicon ? join(folder, 'assistants', file.lexicon) : null;
-  const errands = errandsOf(file, files);
+  const errands = errandsOf(file, files, sources);
   const expect = expectingOf(file, engines, books);
   // What is said for errands helps to hear it; that a turn is over is not told by half of such a saying.
   const heard = withErrands(expect, errands, file.language);
   const plan = planOf(file, actingIn(file, engines), { expect, heard }, wakeEarsOf(file, engines), errands);
   const knows = (engine: string, tag: string) => speaks(factsOf(engine, engines), tag);
   const plansIn = new Map(Object.keys(file.also ?? {}).map((tag) => [tag, planIn(tag, plan, file, knows)]));
-  return { name, file, plan, profile: hearingProfile(file, heard, lexicon), plansIn };
+  const asked = askedOf(errands, file.language, sources.contacts);
+  const profile = hearingProfile(file, heard, lexicon, asked);
+  return { name, file, plan, profile, plansIn };
 }

@@ -1,42 +1,90 @@
 /** The errands of a project: their files, and what of them an assistant has. */
-import { ErrandBook, Fault, type NamedErrand } from '@verbalon/core';
+import {
+  contactChoices, ErrandBook, expandPhrases, Fault, type Choice, type Contacts, type NamedErrand, type Slot,
+} from '@verbalon/core'; // prettier-ignore
 import type { AssistantFile, ErrandFile } from '@verbalon/protocol';
-import type { Expecting } from './hearing-profile.js';
+import { readGrammar } from './grammar-file.js';
+import type { Asked, Expecting } from './hearing-profile.js';
 
-/** As core knows it: how it is done is the service's. */
-export function errandOf(name: string, { does, ...file }: ErrandFile): NamedErrand {
+/** What slots take that does not stand in their file. */
+export interface SlotSources {
+  folder: string;
+  contacts: Contacts;
+  /** What the address of a slot's values has given, where it has. */
+  listed: (errand: string, slot: string) => readonly (string | Choice)[] | undefined;
+}
+
+/** As core knows it: how it is done is the service's. @throws Fault with a path into the file, ProblemError for a grammar that cannot be read */
+export function errandOf(
+  name: string,
+  { does, slots, grammar, ...file }: ErrandFile,
+  sources: SlotSources,
+): NamedErrand {
+  const known = Object.entries(slots).map(([slot, one]) => [slot, slotOf(name, slot, one, sources)] as const);
   return {
     ...file,
     name,
-    order: Object.keys(file.slots),
+    slots: Object.fromEntries(known),
+    order: Object.keys(slots),
+    ...(grammar === undefined ? {} : { grammar: readGrammar(sources.folder, grammar, '/grammar') }),
     ...('handOver' in does ? { handsOver: true } : {}),
   };
 }
 
+function slotOf(
+  errand: string,
+  name: string,
+  { values, grammar, ...slot }: ErrandFile['slots'][string],
+  { folder, contacts, listed }: SlotSources,
+): Slot {
+  const usual = slot.kind === 'contact' && values === undefined ? contactChoices(contacts) : values;
+  const given = usual !== undefined && 'from' in usual ? (listed(errand, name) ?? usual.otherwise) : usual;
+  return {
+    ...slot,
+    ...(given === undefined ? {} : { values: given }),
+    ...(grammar === undefined ? {} : { grammar: readGrammar(folder, grammar, `/slots/${name}/grammar`) }),
+  };
+}
+
 /** What is wrong with the file alone. @throws Fault with a path into it */
-export function checkErrand(name: string, file: ErrandFile): void {
+export function checkErrand(name: string, file: ErrandFile, sources: SlotSources): void {
   within(
-    () => new ErrandBook([errandOf(name, file)], 'en'),
+    () => new ErrandBook([errandOf(name, file, sources)], 'en'),
     (path) => path.replace(`/${name}`, ''),
   );
+  const isSlot = (slot: string, path: string) => {
+    if (!Object.hasOwn(file.slots, slot))
+      throw new Fault('errand-broken', `"${slot}" is none of its slots: ${Object.keys(file.slots).join(', ')}`, path); // prettier-ignore
+  };
   for (const [i, { gives }] of (file.examples ?? []).entries())
-    for (const slot of Object.keys(gives))
-      if (!Object.hasOwn(file.slots, slot))
-        throw new Fault('errand-broken', `"${slot}" is none of its slots: ${Object.keys(file.slots).join(', ')}`, `/examples/${i}/gives`); // prettier-ignore
+    for (const slot of Object.keys(gives)) isSlot(slot, `/examples/${i}/gives`);
   if ('http' in file.does)
     for (const [code, { asks }] of Object.entries(file.does.http.outcomes ?? {}))
-      if (asks !== undefined && !Object.hasOwn(file.slots, asks))
-        throw new Fault('errand-broken', `"${asks}" is none of its slots: ${Object.keys(file.slots).join(', ')}`, `/does/http/outcomes/${code}`); // prettier-ignore
+      if (asks !== undefined) isSlot(asks, `/does/http/outcomes/${code}`);
+  if ('message' in file.does) checkMessage(file.does.message, isSlot);
+}
+
+/** A message has something to say, and its places are slots. */
+function checkMessage(
+  { does = 'send', text, ...message }: Extract<ErrandFile['does'], { message: unknown }>['message'],
+  isSlot: (slot: string, path: string) => void,
+): void {
+  if (does === 'send' && text === undefined)
+    throw new Fault('errand-broken', 'a message has no "text"', '/does/message');
+  for (const [key, value] of Object.entries({ ...message, text }))
+    for (const [, slot = ''] of (value ?? '').matchAll(/\{([^}|]*)/g))
+      if (slot !== 'caller') isSlot(slot, `/does/message/${key}`);
 }
 
 /** The errands that an assistant's file names. @throws Fault with a path into that file */
 export function errandsOf(
   { errands = [], language }: AssistantFile,
   files: ReadonlyMap<string, ErrandFile>,
+  sources: SlotSources,
 ): NamedErrand[] {
   const named = errands.map((name, i) => {
     const file = files.get(name);
-    if (file) return errandOf(name, file);
+    if (file) return errandOf(name, file, sources);
     throw new Fault('errand-broken', `there is no errands/${name}.yaml that can be used`, `/errands/${i}`);
   });
   if (named.length > 0)
@@ -75,4 +123,14 @@ export function withErrands(
     Object.entries(slots).map(([name, values]) => [names.get(name)!, [...values]]),
   );
   return { ...expect, phrases: [...(expect?.phrases ?? []), ...renamed], slots: { ...own, ...added } };
+}
+
+/** What is likely while a slot is asked for, and how names of contacts sound. */
+export function askedOf(errands: readonly NamedErrand[], language: string, { people }: Contacts): Asked {
+  if (errands.length === 0) return {};
+  const { answers } = new ErrandBook(errands, language);
+  return {
+    answers: Object.fromEntries(Object.entries(answers).map(([key, { only, ...expected }]) => [key, { only, sentences: expandPhrases(expected) }])), // prettier-ignore
+    sounds: Object.fromEntries(people.flatMap(({ sounds }) => Object.entries(sounds).map(([word, phones]) => [word.toLowerCase(), phones.replace(/\d/g, '')]))), // prettier-ignore
+  };
 }

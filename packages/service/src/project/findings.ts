@@ -2,7 +2,6 @@
 import { basename } from 'node:path';
 import { shadowedPatterns, wrongExample } from '@verbalon/core';
 import type { Finding } from '@verbalon/protocol';
-import { errandOf } from './errands.js';
 import type { Project } from './project.js';
 
 /** @param secrets the values of variables, by their names */
@@ -17,6 +16,7 @@ export function findingsOf(
     ...unused(project),
     ...shadowed(project),
     ...wrongExamples(project),
+    ...unreached(project),
   ];
 }
 
@@ -91,8 +91,8 @@ function shadowed(project: Project): Finding[] {
 
 /** Examples of errands that do not give what they should. */
 function wrongExamples(project: Project): Finding[] {
-  return [...project.errandFiles].flatMap(([name, file]) => {
-    const errand = errandOf(name, file);
+  return [...project.errands.files].flatMap(([name, file]) => {
+    const errand = project.errands.get(name)!;
     const wrong = (file.examples ?? []).flatMap((example) => wrongExample(errand, example, 'en') ?? []);
     return wrong.map((detail): Finding => ({
       file: `errands/${name}.yaml`,
@@ -101,5 +101,17 @@ function wrongExamples(project: Project): Finding[] {
       detail,
       stops: [],
     }));
+  });
+}
+
+/** Contacts that no message can reach, and ways that nobody knows. */
+function unreached({ file: { messages = {} }, errands }: Project): Finding[] {
+  const file = 'contacts.yaml';
+  return errands.contacts.people.flatMap(({ key, name, ways }): Finding[] => {
+    const known = Object.keys(ways).filter((way) => Object.hasOwn(messages, way));
+    if (known.length > 0) return [];
+    const there = Object.keys(messages).join(', ') || 'none';
+    const named = Object.keys(ways).join(', ') || 'none';
+    return [{ file, line: null, grade: 'note', stops: [], detail: `no message reaches "${name}" (${key}): its ways are ${named}, and "messages" in project.yaml names ${there}` }]; // prettier-ignore
   });
 }

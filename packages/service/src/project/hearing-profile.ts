@@ -43,24 +43,31 @@ function readLexicon(file: string): Record<string, string> {
 /** What callers are likely to say, and how much that weighs. */
 export type Expecting = Exclude<NonNullable<AssistantFile['expect']>, string>;
 
+/** What is asked for, and how names of contacts sound. */
+export interface Asked {
+  answers?: HearingProfile['answers'];
+  sounds?: Readonly<Record<string, string>>;
+}
+
 /** Null for an assistant without expected phrases. @throws Fault with the path of a phrase that is wrong, ProblemError for the lexicon */
 export function hearingProfile(
   { language, manners }: Pick<AssistantFile, 'language' | 'manners'>,
   expect: Expecting | null,
   lexiconFile: string | null,
+  { answers = {}, sounds = {} }: Asked = {},
 ): HearingProfile | null {
   const wake = Array.isArray(manners?.wake) ? manners.wake : [];
   if ((expect?.phrases ?? wake).length === 0) return null;
-  const pronunciations = lexiconFile ? readLexicon(lexiconFile) : {};
+  const pronunciations = { ...sounds, ...(lexiconFile ? readLexicon(lexiconFile) : {}) };
   const weight = expect?.weight ?? (expect ? DEFAULT_WEIGHT : ONLY_WAKE_WEIGHT);
   const slots = expect?.slots;
   const phrases = [...(expect?.phrases ?? []), ...wake, ...languageOf(language).interjections];
   const sentences = expanded({ phrases, ...(slots ? { slots } : {}) });
   const key = createHash('sha256')
-    .update(JSON.stringify([sentences, weight, pronunciations]))
+    .update(JSON.stringify([sentences, weight, pronunciations, answers]))
     .digest('hex')
     .slice(0, 16);
-  return { key, sentences, weight, pronunciations };
+  return { key, sentences, weight, pronunciations, answers };
 }
 
 /** @throws Fault with a path into the file */

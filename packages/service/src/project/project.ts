@@ -1,16 +1,17 @@
 /** The project folder: which assistants and engines there are. Its files are read again when they change; what was good stays in use. */
-import { existsSync, readdirSync } from 'node:fs';
+import { existsSync } from 'node:fs';
 import { basename, join, resolve } from 'node:path';
 import type { FSWatcher } from 'chokidar';
-import { AnswerBook, type EngineRole } from '@verbalon/core';
-import { AnswersFile, AssistantFile, ErrandFile, ProjectFile, type EngineCard } from '@verbalon/protocol';
+import type { AnswerBook, EngineRole } from '@verbalon/core';
+import { AssistantFile, ProjectFile, type EngineCard, type ErrandFile } from '@verbalon/protocol';
 import { parseCard } from './cards.js';
 import { ProblemError, type ProblemCode } from '../problems.js';
+import { parseAnswers } from './answers-file.js';
 import { assistantOf } from './assistant.js';
-import { checkErrand } from './errands.js';
+import { ErrandShelf } from './errand-shelf.js';
 import { assistantFaults, enginesOf, modulesOf, passings, whyNot } from './lineups.js';
 import type { Assistant, ProjectEvents } from './events.js';
-import { parseYaml, readText, readYaml } from './read-yaml.js';
+import { parseYaml, readText, readYaml, yamlIn } from './read-yaml.js';
 import { watchFolder, type Changed, type FileKind } from './watching.js';
 
 type Parsed = EngineCard | AnswerBook | Assistant | ErrandFile;
@@ -30,7 +31,7 @@ export class Project {
   readonly restarts = new Set<string>();
   private readonly cards = new Map<string, EngineCard>();
   private readonly books = new Map<string, AnswerBook>();
-  readonly errandFiles = new Map<string, ErrandFile>();
+  readonly errands: ErrandShelf;
   private readonly assistants = new Map<string, Assistant>();
   /** Engines that the file of an assistant names, though it may not be one that can be used. */
   private readonly named = new Map<string, string[]>();
@@ -47,6 +48,8 @@ export class Project {
     if (!existsSync(join(folder, 'project.yaml')))
       throw new ProblemError('project-missing', `${resolve(folder)} has no project.yaml`);
     this.file = this.readProject();
+    this.errands = new ErrandShelf(folder);
+    this.keep('contacts', () => this.errands.readContacts());
     for (const kind of ['engines', 'answers', 'errands', 'assistants'] as const) {
       for (const name of this.namesOf(kind)) this.keep(`${kind}/${name}`, () => this.read(kind, name));
       if (kind === 'engines') this.checkPassing();
@@ -74,7 +77,7 @@ export class Project {
     const yaml = readText(this.fileOf(kind, name), CODES[kind]);
     if (kind === 'engines') this.cards.set(name, this.parse(kind, name, yaml));
     else if (kind === 'answers') this.books.set(name, this.parse(kind, name, yaml));
-    else if (kind === 'errands') this.errandFiles.set(name, this.parse(kind, name, yaml));
+    else if (kind === 'errands') this.errands.files.set(name, this.parse(kind, name, yaml) as ErrandFile);
     else this.assistants.set(name, this.parse(kind, name, yaml));
   }
 
@@ -82,7 +85,6 @@ export class Project {
   parse(kind: 'engines', name: string, yaml: string): EngineCard;
   parse(kind: 'answers', name: string, yaml: string): AnswerBook;
   parse(kind: 'assistants', name: string, yaml: string): Assistant;
-  parse(kind: 'errands', name: string, yaml: string): ErrandFile;
   parse(kind: FileKind, name: string, yaml: string): Parsed;
   parse(kind: FileKind, name: string, yaml: string): Parsed {
     const path = `${kind}/${name}.yaml`;
@@ -90,13 +92,8 @@ export class Project {
       throw new ProblemError(CODES[kind], `${path}: there is also ${name}.yml; two files have one name`);
     if (kind === 'engines') return parseCard(yaml, path);
     if (kind === 'assistants') return this.parseAssistant(name, yaml, path);
-    if (kind === 'errands')
-      return parseYaml(yaml, path, ErrandFile, CODES[kind], (file: ErrandFile) => (checkErrand(name, file), file)); // prettier-ignore
-    const book = parseYaml(yaml, path, AnswersFile, CODES[kind], (file: AnswersFile) => new AnswerBook(file));
-    const asks = [...this.cards].find(([, card]) => card.wire === 'answers' && card.answers === name && card.passTo === undefined); // prettier-ignore
-    if (book.passes && asks)
-      throw new ProblemError(CODES[kind], `${path}: it passes on to a model, and engines/${asks[0]}.yaml names none in "passTo"`); // prettier-ignore
-    return book;
+    if (kind === 'errands') return this.errands.parse(name, yaml, path);
+    return parseAnswers(name, yaml, path, this.cards);
   }
 
   /** A card of authored answers whose "passTo" names no model cannot be used. */
@@ -113,13 +110,14 @@ export class Project {
   }
 
   private parseAssistant(name: string, yaml: string, path: string): Assistant {
-    const { folder, engines, books, errandFiles } = this;
+    const { folder, engines, books, errands } = this;
     return parseYaml(
       yaml,
       path,
       AssistantFile,
       CODES.assistants,
-      (one: AssistantFile) => assistantOf(name, one, { folder, engines, books, errands: errandFiles }),
+      (one: AssistantFile) =>
+        assistantOf(name, one, { folder, engines, books, errands: errands.files, sources: errands }),
       (one: AssistantFile) => {
         this.named.set(name, enginesOf(one, this.engines));
         return assistantFaults(one, this.engines, (role, engine) => this.whyNot(one, role, engine));
@@ -170,12 +168,7 @@ export class Project {
 
   /** Names of the files of a kind, used or not. */
   namesOf(kind: FileKind): string[] {
-    const path = join(this.folder, kind);
-    if (!existsSync(path)) return [];
-    return readdirSync(path)
-      .filter((file) => file.endsWith('.yaml'))
-      .map((file) => basename(file, '.yaml'))
-      .sort();
+    return yamlIn(join(this.folder, kind));
   }
 
   /** What is wrong with this text as a file of the project, or null. */
@@ -258,10 +251,16 @@ export class Project {
         const users = this.list().filter(({ file }) => file.expect === 'from answers');
         return this.assistantsAgain(users.map(({ name }) => name));
       }
+      case 'slots': {
+        const problem = this.keep('contacts', () => this.errands.readContacts());
+        if (problem) events?.broken(problem);
+        for (const name of this.namesOf('errands')) this.fileAgain('errands', name);
+        return this.assistantsAgain(this.namesOf('assistants'));
+      }
       case 'errands': {
         const problem = this.fileAgain('errands', changed.name);
         if (problem) events?.broken(problem);
-        if (!existsSync(this.fileOf('errands', changed.name))) this.errandFiles.delete(changed.name);
+        if (!existsSync(this.fileOf('errands', changed.name))) this.errands.files.delete(changed.name);
         // Whoever names it; and whoever cannot be used, perhaps for want of it.
         const broken = this.namesOf('assistants').filter((name) => this.broken.has(`assistants/${name}`));
         return this.assistantsAgain([...new Set([...broken, ...this.assistantsDoing(changed.name)])]);

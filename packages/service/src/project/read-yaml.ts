@@ -1,4 +1,6 @@
 /** Reads YAML and checks it against its schema; what is wrong is told with file and line. */
+import { existsSync, readdirSync } from 'node:fs';
+import { basename } from 'node:path';
 import { isNode, LineCounter, parseDocument, visit, type Document } from 'yaml';
 import { Fault } from '@verbalon/core';
 import { check, type Wrong } from '@verbalon/protocol';
@@ -15,6 +17,15 @@ const MOST_ALIASES = 100;
 /** @throws ProblemError `code` with `file:line: what is wrong` */
 export function readYaml<T>(file: string, schema: Schema, code: ProblemCode): T {
   return parseYaml<T, T>(readText(file, code), file, schema, code, (value) => value);
+}
+
+/** Names of the YAML files of a folder, without their ending; none where there is no folder. */
+export function yamlIn(folder: string): string[] {
+  if (!existsSync(folder)) return [];
+  return readdirSync(folder)
+    .filter((file) => file.endsWith('.yaml'))
+    .map((file) => basename(file, '.yaml'))
+    .sort();
 }
 
 /** @throws ProblemError `code` */

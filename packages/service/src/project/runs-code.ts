@@ -31,7 +31,7 @@ export function newlyRun(project: Project, kind: FileKind, name: string, yaml: s
   const after = project.parse(kind, name, yaml);
   if (kind === 'engines') return newlyRunByCard(project.engines.get(name), after as EngineCard);
   if (kind === 'answers') return null;
-  if (kind === 'errands') return newlyRunByErrand(project.errandFiles.get(name), after as ErrandFile);
+  if (kind === 'errands') return newlyRunByErrand(project.errands.files.get(name), after as ErrandFile);
   const before = project.list().find((one) => one.name === name)?.file;
   return newlyRunByAssistant(before, (after as Assistant).file, project.engines);
 }

@@ -2,6 +2,7 @@
 import { readdirSync, statSync, type Dirent } from 'node:fs';
 import { basename, dirname, join, relative, sep } from 'node:path';
 import { watch, type FSWatcher } from 'chokidar';
+import { CONTACTS_FILE } from './contacts.js';
 
 /** Kinds of files that are many, each in a folder of its kind: `assistants/NAME.yaml`. */
 export const FILE_KINDS = ['assistants', 'engines', 'answers', 'errands'] as const;
@@ -14,6 +15,8 @@ export type Changed =
   | { what: FileKind; name: string }
   | { what: 'project' }
   | { what: 'secrets' }
+  /** What slots of errands take from elsewhere: contacts, vCards, grammars. */
+  | { what: 'slots' }
   /** By its path within the folder. */
   | { what: 'lexicon' | 'module'; path: string };
 
@@ -24,6 +27,7 @@ function kindOf(path: string): Changed | null {
   const folder = dirname(path);
   if (path === 'project.yaml') return { what: 'project' };
   if (path === '.env') return { what: 'secrets' };
+  if (path === CONTACTS_FILE || /\.(?:vcf|grxml|xml|jsgf)$/.test(path)) return { what: 'slots' };
   if (path.endsWith('.yaml') && isFileKind(folder)) return { what: folder, name: basename(path, '.yaml') };
   if (path.endsWith('.pls') && folder === 'assistants') return { what: 'lexicon', path };
   return /\.m?js$/.test(path) ? { what: 'module', path } : null;

@@ -130,6 +130,10 @@ export class Connection implements CallLine {
         });
       case 'press':
         return session.key('pressed', message.capture);
+      case 'wrote':
+        return session.happen({ kind: 'wrote', slot: message.slot, value: message.value });
+      case 'screen':
+        return session.screened(message);
       case 'ducked':
         return session.key('ducked', message.capture);
       case 'release':

@@ -25,7 +25,8 @@ export class Hearings {
     private readonly sound: CallerSound,
   ) {}
 
-  open({ recognition, engine, alone, language, fromMs, toMs, phrases }: OrderOf<'openRecognition'>): void {
+  open(order: OrderOf<'openRecognition'>): void {
+    const { recognition, engine, alone, language, fromMs, toMs, phrases, expecting } = order;
     const { id, profile, engines, stay } = this.talk;
     const abort = new AbortController();
     this.used.add(engine);
@@ -33,7 +34,7 @@ export class Hearings {
       this.talk.spending.add('stt', engine, { audioMs, requests: 1 }, null);
     const stream = engines
       .of('stt', engine)
-      .open({ language, profile, talk: id, alone, stay, signal: abort.signal, sentAgain, ...(phrases ? { phrases } : {}) }); // prettier-ignore
+      .open({ language, profile, talk: id, alone, stay, signal: abort.signal, sentAgain, ...(phrases ? { phrases } : {}), ...(expecting === undefined ? {} : { expecting }) }); // prettier-ignore
     const before = this.sound.between(fromMs, toMs);
     const hearing = { engine, stream, abort, closed: false, count: before.length, spent: false };
     this.running.set(recognition, hearing);

@@ -1,6 +1,7 @@
 /** A call's session, with everything of the service that it needs: engines, records, what it costs. */
-import { JournalPacker, pcm16Bytes, primaryOf, type Plan } from '@verbalon/core';
-import type { CallerMessageOf } from '@verbalon/protocol';
+import { JournalPacker, pcm16Bytes, primaryOf, type OrderOf, type Plan } from '@verbalon/core';
+import { fillTemplate } from '@verbalon/engines';
+import type { CallerMessageOf, ErrandFile } from '@verbalon/protocol';
 import type { Logger } from 'pino';
 import type { Keeper } from '../database/keeper.js';
 import { MOST_ROW_SAMPLES } from '../database/talk-sound.js';
@@ -16,9 +17,10 @@ import { OwnStages } from '../stages/own-stages.js';
 import type { StageWorkers } from '../stages/workers.js';
 import type { PhraseStore } from './phrase-store.js';
 import { Spending } from './spending.js';
+import type { Outbox } from '../messages/outbox.js';
 import { runId, type ErrandRunner } from '../errands/runner.js';
 import { zoneOf } from '../project/zone.js';
-import { Session, type SessionErrands, type SessionRecord } from './session.js';
+import { Session, type OnScreen, type SessionErrands, type SessionRecord } from './session.js';
 
 export interface TalkHost {
   readonly engines: EngineRegistry;
@@ -27,6 +29,7 @@ export interface TalkHost {
   readonly phrases: PhraseStore;
   readonly stageWorkers: StageWorkers;
   readonly errands: ErrandRunner;
+  readonly outbox: Outbox;
   readonly keeper: Keeper;
   readonly log: Logger;
   /** Calls that go on, by their tokens. */
@@ -43,7 +46,7 @@ export function openSession(
   const { keeper, log, engines, project, phrases, stageWorkers: workers } = host;
   const { conversation, rateHz } = call;
   const held = engines.forTalk();
-  const { file, profile } = assistant;
+  const { name, file, profile } = assistant;
   const session: Session = new Session({
     id: conversation,
     plan,
@@ -65,13 +68,14 @@ export function openSession(
     rateHz,
     // What we say may come back in the caller's microphone.
     mayEcho: echo !== 'none',
-    errands: errandsFor(host, call, assistant),
+    errands: errandsFor(host, call, assistant, caller),
     zone: zoneOf(project),
     caller,
     log,
     record: file.recorded ? recordOf(keeper, conversation) : NOTHING_KEPT,
     line: call,
     begun: () => {
+      tellUndelivered(host, session, name, caller?.id ?? '');
       const deafen = engines.health.listen((engine, resting) =>
         session.happen({ kind: 'engineIs', engine, resting }),
       );
@@ -84,13 +88,33 @@ export function openSession(
   return session;
 }
 
+/** Messages of this caller that did not arrive are told at the next talk. */
+function tellUndelivered(
+  { outbox, log }: TalkHost,
+  session: Session,
+  assistant: string,
+  sender: string,
+): void {
+  outbox.untold(assistant, sender).then(
+    (missed) => {
+      if (missed.length === 0) return;
+      const named = (unsure: boolean) =>
+        missed.filter((one) => one.unsure === unsure).map(({ name }) => name);
+      session.happen({ kind: 'undelivered', names: named(false), unsure: named(true) });
+    },
+    (error: unknown) => log.warn({ why: String(error) }, 'whether messages arrived cannot be read now'),
+  );
+}
+
 function errandsFor(
   { errands }: TalkHost,
   { conversation }: Call,
   { name, file }: Assistant,
+  caller: CallerMessageOf<'arrive'>['caller'],
 ): SessionErrands {
+  const whom = { conversation, assistant: name, stay: file.stay ?? null, sender: caller?.id ?? '', caller: caller?.name ?? '' }; // prettier-ignore
   return {
-    run: (order) => errands.run(order, { conversation, assistant: name, stay: file.stay ?? null }),
+    run: (order, screen) => errands.run(order, whom, (one) => onScreen(one, order, screen)),
     stop: (run) => errands.stop(conversation, run),
     note: ({ run, errand, stage, slots }) => {
       if (stage !== 'cancelled' && stage !== 'handed over') return;
@@ -106,6 +130,22 @@ function errandsFor(
       });
     },
   };
+}
+
+const USUAL_SCREEN_DEADLINE_MS = 15_000;
+
+/** What is done on the caller's own screen; null for an errand that is done here. */
+function onScreen({ does }: ErrandFile, { run, slots }: OrderOf<'doErrand'>, screen: OnScreen) {
+  if (!('screen' in does)) return null;
+  const { open, show, fill } = does.screen;
+  const filled = (template: string) => String(fillTemplate(template, slots));
+  const what = {
+    // A value stays within its place of an address.
+    ...(open === undefined ? {} : { open: String(fillTemplate(open, Object.fromEntries(Object.entries(slots).map(([name, value]) => [name, encodeURIComponent(String(value))])))) }), // prettier-ignore
+    ...(show === undefined ? {} : { show: filled(show) }),
+    ...(fill === undefined ? {} : { fill: Object.fromEntries(Object.entries(fill).map(([name, text]) => [name, filled(text)])) }), // prettier-ignore
+  };
+  return screen(run, what, does.deadlineMs ?? USUAL_SCREEN_DEADLINE_MS);
 }
 
 const NOTHING_KEPT: SessionRecord = {

@@ -17,7 +17,7 @@ import {
   type RunOutcome,
   type Unstamped,
 } from '@verbalon/core';
-import type { ServiceMessageOf } from '@verbalon/protocol';
+import type { CallerMessageOf, ServiceMessageOf } from '@verbalon/protocol';
 import { ProblemError } from '../problems.js';
 import { Axis, MOST_FUTURE_MS } from './axis.js';
 import { CallerSound } from './caller-sound.js';
@@ -45,9 +45,13 @@ export interface SessionRecord {
   turn(report: ServiceMessageOf<'turn'>['report']): unknown;
 }
 
+/** Has the line do something on the caller's screen. */
+export type OnScreen = (run: number, what: Screened, deadlineMs: number) => Promise<RunOutcome>;
+type Screened = Omit<ServiceMessageOf<'screen'>, 'kind' | 'atMs' | 'run'>;
+
 export interface SessionErrands {
   /** Never throws. */
-  run(order: OrderOf<'doErrand'>): Promise<RunOutcome>;
+  run(order: OrderOf<'doErrand'>, screen: OnScreen): Promise<RunOutcome>;
   stop(run: number): void;
   note(told: ErrandTold): void;
 }
@@ -77,6 +81,8 @@ export class Session {
   private readonly thoughts: Thoughts;
   private readonly speaking: Speaking;
   private readonly clock: SessionClock;
+  /** Runs that wait for the caller's screen. */
+  private readonly screens = new Map<number, (outcome: RunOutcome) => void>();
   /** How to forget each. */
   private readonly timers = new Map<number, () => void>();
   private entries = 0;
@@ -222,6 +228,7 @@ export class Session {
   private stop(): void {
     if (this.ended) return;
     this.ended = true;
+    for (const over of this.screens.values()) over({ ending: 'unsure', given: {} });
     for (const forget of this.timers.values()) forget();
     this.atEnd();
     this.hearings.end();
@@ -289,7 +296,26 @@ export class Session {
   /** What came of it is written down also when the talk has ended in the meantime. */
   private async doErrand(order: OrderOf<'doErrand'>): Promise<void> {
     const { run } = order;
-    this.happen({ kind: 'errandDone', run, outcome: await this.options.errands.run(order) });
+    this.happen({ kind: 'errandDone', run, outcome: await this.options.errands.run(order, this.onScreen) });
+  }
+
+  private readonly onScreen: OnScreen = (run, what, deadlineMs) => {
+    if (this.ended) return Promise.resolve({ ending: 'failed', given: {} });
+    return new Promise((resolve) => {
+      const over = (outcome: RunOutcome) => {
+        forget();
+        this.screens.delete(run);
+        resolve(outcome);
+      };
+      const forget = this.clock.after(deadlineMs, () => over({ ending: 'unsure', given: {} }));
+      this.screens.set(run, over);
+      this.send({ kind: 'screen', run, ...what });
+    });
+  };
+
+  /** The line says what came of it on the caller's screen. */
+  screened({ run, done, values }: CallerMessageOf<'screen'>): void {
+    this.screens.get(run)?.({ ending: done ? 'done' : 'failed', given: values ?? {} });
   }
 
   private running(work: Promise<void>): void {

@@ -129,6 +129,8 @@ const SENTENCES = {
   calledUnknown: ({ names }: { names: string }) => `the model asked for ${names}, which there is not`,
   // Errands.
   errandSays: () => 'it belongs to an errand',
+  dictationGoesOn: () => 'a dictation goes on over pauses',
+  dictationOver: () => 'the words end the dictation',
   errandWords: () => 'the words mean something to an errand',
   errandConfirmed: () => 'the caller wants it done',
   errandCalled: () => 'the model asked for it',

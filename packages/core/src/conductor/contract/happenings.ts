@@ -1,5 +1,5 @@
 /** All that can happen in a conversation. `nowMs` is the time on the caller's axis at which it reached the conductor. */
-import type { RunOutcome } from '../../errands/contract.js';
+import type { RunOutcome, SlotValue } from '../../errands/contract.js';
 import type { Ending } from '../../hearing/melody.js';
 import type { Call } from '../../thinking/history.js';
 import type { EngineRole } from '../../vocabulary/engines.js';
@@ -52,6 +52,10 @@ type What =
   // Errands.
   /** What was ordered to be done is done, or not. */
   | { kind: 'errandDone'; run: number; outcome: RunOutcome }
+  /** The caller has written a value into the form of the errand that goes on. */
+  | { kind: 'wrote'; slot: string; value: SlotValue }
+  /** Messages of an earlier talk did not arrive, or may not have. */
+  | { kind: 'undelivered'; names: string[]; unsure: string[] }
   // Engines.
   /** The talk is to end, because of what it costs. */
   | { kind: 'closeAsked'; detail: string }

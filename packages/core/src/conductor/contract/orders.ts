@@ -84,6 +84,8 @@ type What =
       toMs: number | null;
       /** Only these are listened for: whoever says one wakes the assistant. */
       phrases?: readonly string[];
+      /** The slot that was asked for, as `ERRAND/SLOT`: its answers are likely. */
+      expecting?: string;
     } & Serving)
   | { kind: 'closeRecognition'; recognition: number; toMs: number }
   | { kind: 'dropRecognition'; recognition: number }

@@ -229,9 +229,15 @@ export function interrupt(desk: Desk, cause: Cause, resumable = false): void {
 export function takeBack(desk: Desk, answer: Answer, cause: Cause): void {
   abandon(desk, answer, cause);
   over(desk, answer);
+  tellAgain(desk, answer);
   if (isOwn(answer.turn)) return;
   if (hasActed(desk, answer)) standApart(desk, answer, cause);
   else mergeInto(desk, answer);
+}
+
+/** News of errands that nobody heard is still news. */
+function tellAgain({ state }: Desk, { turn, writing }: Answer): void {
+  if (turn.source === 'errand') state.news.push(writing.text);
 }
 
 /** What it was asked may have been done: it is not asked once more, in other words. */
@@ -246,7 +252,7 @@ function standApart(desk: Desk, answer: Answer, cause: Cause): void {
   for (const { calls, results } of answer.writing.rounds)
     desk.state.history = addCalls(desk.state.history, '', calls, results);
   // What came of it was not heard: it is told.
-  if (run !== null && !awaited) desk.state.news.push({ run, text: answer.writing.text });
+  if (run !== null && !awaited) desk.state.news.push(answer.writing.text);
   const report = reportOf(desk.plan, answer.turn, answer, '', cause);
   desk.tell({ kind: 'turn', report }, cause);
 }
@@ -284,6 +290,7 @@ export function finish(desk: Desk, answer: Answer): void {
   over(desk, answer);
   if (heard !== '') state.floor.lastSaid = { text: heard, atMs: nowMs };
   const interrupted = stage.at === 'stopping' ? stage.cause : null;
+  if (heard === '' && interrupted) tellAgain(desk, answer);
   if (
     heard === '' &&
     interrupted &&

@@ -1,8 +1,10 @@
 /** A turn that is for an errand, a call by a model, and what came of doing it: asked, read back, done once, and told. */
-import { callErrand, settleErrand, type Move, type Step } from '../../errands/dialogue.js';
+import { callErrand, settleErrand, writeErrand } from '../../errands/dialogue.js';
+import type { Move, Step } from '../../errands/moves.js';
 import type { RunOutcome, Run } from '../../errands/contract.js';
 import { valuesOf } from '../../errands/fill.js';
-import { slotTexts } from '../../errands/sentences.js';
+import { fillIn, slotTexts } from '../../errands/sentences.js';
+import { languageOf } from '../../language/language.js';
 import { addCalls, noSuchFunction } from '../../thinking/history.js';
 import type { Cause } from '../contract/causes.js';
 import type { HappeningOf } from '../contract/happenings.js';
@@ -94,7 +96,7 @@ export function errandDone(desk: Desk, { run, outcome }: HappeningOf<'errandDone
   if (!waiting) {
     const { calls, results } = roundOf(current, outcome);
     state.history = addCalls(state.history, '', calls, results);
-    state.news.push({ run, text });
+    state.news.push(text);
     return tellNews(desk);
   }
   waiting.errand.awaited = false;
@@ -124,8 +126,34 @@ export function tellNews(desk: Desk): void {
   )
     return;
   const news = state.news.splice(0);
-  const text = news.map((one) => one.text).filter(Boolean).join(' '); // prettier-ignore
+  const text = news.filter(Boolean).join(' ');
   if (text !== '') say(desk, newTurn(desk.newId(), 'errand'), text, { kind: 'errandSays' });
+}
+
+/** What was written counts like what was said, and is asked for no more. While something is done, nothing can be changed. */
+export function wrote(desk: Desk, { slot, value }: HappeningOf<'wrote'>): void {
+  const { state } = desk;
+  const context = errands.contextOf(desk);
+  const { current } = state.errands;
+  if (!context || !current || current.stage === 'doing') return desk.ignore('wrote', 0);
+  const step = writeErrand(state.errands, slot, value, context);
+  if (!step) return desk.ignore('wrote', current.run);
+  take(desk, step);
+  const text = step.move.do === 'say' ? step.move.text : '';
+  // Only what answers the open question brings the next one.
+  if (slot !== current.asking && current.stage !== 'reading back') return;
+  state.news.push(text);
+  tellNews(desk);
+}
+
+/** Told as soon as nobody speaks. */
+export function undelivered(desk: Desk, { names, unsure }: HappeningOf<'undelivered'>): void {
+  const { errands: words } = languageOf(desk.plan.language);
+  if (!words) return;
+  const { sayings, values } = words;
+  const told = (saying: string, all: readonly string[]) => all.length === 0 ? [] : [fillIn(saying, { list: values.sayList(all, 'and') })]; // prettier-ignore
+  desk.state.news.push(...told(sayings.notDelivered, names), ...told(sayings.perhapsDelivered, unsure));
+  tellNews(desk);
 }
 
 /** A model wants errands done. One that was begun ahead of the turn's end waits until it is wanted. */

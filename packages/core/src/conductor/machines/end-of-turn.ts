@@ -4,12 +4,24 @@
  */
 import { HANGOVER_MS } from '../../hearing/ear.js';
 import { decideWait, weigh, type Evidence, type Weighed } from '../../hearing/endpoint.js';
+import { isOver } from '../../errands/dictation.js';
+import { tokensOf } from '../../errands/tokens.js';
+import { languageOf } from '../../language/language.js';
 import type { Cause } from '../contract/causes.js';
 import type { Wait } from '../contract/report.js';
 import type { Desk, SignalOf } from '../desk.js';
+import { askedSlot, isDictation } from '../state/errands.js';
 import { readingOf } from '../state/readings.js';
 import { speculativeAnswer } from '../state/state.js';
-import { confidenceOf, openSegment, pauseIn, turnWords, type Pause, type Turn } from '../state/turn.js';
+import {
+  confidenceOf,
+  openSegment,
+  pauseIn,
+  turnText,
+  turnWords,
+  type Pause,
+  type Turn,
+} from '../state/turn.js';
 
 /** Recognition is closed so long before the endpoint, in ms: a local recogniser needs 20 to 80 to finish. */
 const FINAL_AHEAD_MS = 100;
@@ -18,6 +30,8 @@ const SEEMS_OVER_MS = 140;
 /** A turn that seems so complete ends after its wait; any other waits on for an answer that is not ready, up to this share of the leeway. */
 const SURE_OF_THE_END = 0.7;
 const FREE_WAIT_SHARE = 1.4;
+/** So long a pause is within a dictation, in ms. */
+const DICTATED_MS = 2_500;
 /** What was asked longer ago than this does not tell what the caller is answering, in ms. */
 const ASKED_LATELY_MS = 15_000;
 
@@ -45,10 +59,23 @@ export function completenessOf(desk: Desk, turn: Turn): Weighed {
 
 /** How long the silence may last before the turn is over. */
 export function waitOf(desk: Desk, turn: Turn): Wait {
+  const slot = askedSlot(desk.plan, desk.state.errands);
+  if (slot && isDictation(slot)) return dictationWait(desk, turn);
   const { leewayMs } = desk.plan.manners;
   const { ownPausesMs } = desk.state.caller;
   const { ms, grounds, completeness } = decideWait({ ...evidenceOf(desk, turn), leewayMs, ownPausesMs });
   return { ms, completeness, cause: { kind: 'evidence', grounds } };
+}
+
+/** Pauses do not end a dictation; the words that do are waited for no longer than any. */
+function dictationWait({ plan }: Desk, turn: Turn): Wait {
+  const { errands } = languageOf(plan.language);
+  const words = tokensOf(turnText(plan, turn)).map(({ word }) => word);
+  const whole = errands !== null && (isOver(words, errands.dictation) || errands.control(words) !== null);
+  const ms = whole
+    ? Math.min(DICTATED_MS, plan.manners.leewayMs)
+    : Math.max(DICTATED_MS, plan.manners.leewayMs);
+  return { ms, completeness: whole ? 1 : 0, cause: { kind: whole ? 'dictationOver' : 'dictationGoesOn' } };
 }
 
 /** The timers of a pause that is waited out. */

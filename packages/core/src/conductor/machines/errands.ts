@@ -1,6 +1,7 @@
 /** What the words of a turn mean to the assistant's errands, and what the line is told of it. Nothing is begun or done here. */
 import type { Run, RunEnding } from '../../errands/contract.js';
-import { hearErrand, type DialogueContext, type Said, type Step } from '../../errands/dialogue.js';
+import { hearErrand } from '../../errands/dialogue.js';
+import type { DialogueContext, Said, Step } from '../../errands/moves.js';
 import { tokensOf, tokensOfWritten } from '../../errands/tokens.js';
 import { languageOf } from '../../language/language.js';
 import type { Token } from '../../language/meaning.js';

@@ -5,6 +5,7 @@ import type { HeardWord } from '../../vocabulary/words.js';
 import type { Cause } from '../contract/causes.js';
 import type { HappeningOf } from '../contract/happenings.js';
 import type { Desk } from '../desk.js';
+import { askedFor } from '../state/errands.js';
 import { engineFor, serving } from '../state/lineup.js';
 import { isListenedTo } from '../state/state.js';
 import {
@@ -101,7 +102,9 @@ function listen(desk: Desk, turn: Turn, atMs: number, cause: Cause): void {
 function open(desk: Desk, { recognition, fromMs, toMs, tried }: Segment, cause: Cause): void {
   const { language } = desk.plan;
   const by = serving(desk.state.lineup, 'stt', tried);
-  desk.order({ kind: 'openRecognition', recognition, ...by, language, fromMs, toMs }, cause);
+  const asked = askedFor(desk.state.errands);
+  const expecting = asked === null ? {} : { expecting: asked };
+  desk.order({ kind: 'openRecognition', recognition, ...by, language, fromMs, toMs, ...expecting }, cause);
 }
 
 export function close(desk: Desk, segment: Segment, toMs: number, cause: Cause): void {

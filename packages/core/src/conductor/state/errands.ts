@@ -1,6 +1,7 @@
 /** The errands of a plan. */
 import { ErrandBook } from '../../errands/book.js';
 import { languageOf } from '../../language/language.js';
+import type { Errands, Slot } from '../../errands/contract.js';
 import type { CallableFunction } from '../../thinking/history.js';
 import type { Plan } from '../contract/plan.js';
 
@@ -18,3 +19,16 @@ export function errandsIn(plan: Plan): ErrandBook | null {
 
 /** What the model may ask to be done. */
 export const functionsOf = (plan: Plan): CallableFunction[] => errandsIn(plan)?.functions ?? [];
+
+/** The slot that is asked for. */
+export function askedSlot(plan: Plan, { current }: Errands): Slot | null {
+  if (current?.stage !== 'asking' || current.asking === null) return null;
+  return errandsIn(plan)?.get(current.errand)?.slots[current.asking] ?? null;
+}
+
+/** What is said is taken as it is, for as long as it goes on. */
+export const isDictation = ({ kind }: Slot): boolean => kind === 'text';
+
+/** What is asked for, as `ERRAND/SLOT`: ears may be sharpened for its answers. */
+export const askedFor = ({ current }: Errands): string | null =>
+  current?.stage === 'asking' && current.asking !== null ? `${current.errand}/${current.asking}` : null;

@@ -41,7 +41,7 @@ export interface State {
   clock: Clock & { atMs: number };
   errands: Errands;
   /** What came of errands and could not be said yet. */
-  news: { text: string; run: number }[];
+  news: string[];
   /** How an errand was last told to the line, as JSON. */
   errandTold: string;
   /** Words that were asked back and wait for a yes or a no. */

@@ -99,18 +99,40 @@ export const englishErrands: ErrandWords = {
   spelling: ['spelled', 'spelt', 'that is', "that's", 'i spell', 'spelling'],
   one: set('a an'),
   or: 'or',
+  and: 'and',
   units: set(
     "o'clock oclock am pm a.m p.m euro euros dollar dollars pound pounds minute minutes hour hours percent past point cents",
   ),
   leadIns: set(
     'um uh er erm well so oh okay ok please hello hi the a an for on at in to by and it is its would be then we are i am that of',
   ),
+  dictation: {
+    marks: [
+      ['new paragraph', '\n\n'], ['new line', '\n'], ['full stop', '.'], ['question mark', '?'], ['exclamation mark', '!'], ['semicolon', ';'], ['comma', ','], ['colon', ':'],
+    ], // prettier-ignore
+    scratch: ['scratch that', 'delete that', 'strike that'],
+    over: [
+      'that is all', "that's all", 'that is it', "that's it", 'end of dictation', 'end of message', 'end of entry', 'end of the message', 'end of the entry',
+    ], // prettier-ignore
+    add: ['and add that', 'and add', 'please add that', 'please add', 'add that', 'add'],
+  },
   assent,
   control: (words) => {
     for (const text of [words.join(' '), bare(words).join(' ')])
       for (const [control, pattern] of CONTROLS) if (pattern.test(text)) return control;
     return null;
   },
+  obeyed: [
+    'yes',
+    'no',
+    'never mind',
+    'forget it',
+    'cancel',
+    'start again',
+    'what did i say',
+    'what can you do',
+    'go on',
+  ],
   isQuestion: (words) => {
     const said = bare(words);
     return said.length > 1 && QUESTION.has(said[0]!) && !NO_QUESTION.test(said.join(' '));
@@ -140,6 +162,8 @@ export const englishErrands: ErrandWords = {
     unsure: 'I am sorry, I cannot tell whether it was done. Please ask before you try it again.',
     recall: 'So far I have {list}.',
     abilities: 'I can {list}.',
+    notDelivered: 'Your last message to {list} could not be delivered.',
+    perhapsDelivered: 'I cannot tell whether your last message to {list} arrived.',
     source: 'According to {source}: {text}',
   },
 };

@@ -1,9 +1,8 @@
-/** The office's door: JSON over HTTP, faults that a test orders, and its end when nobody needs it any more. */
+/** The door of a stand-in that is no engine: JSON over HTTP, faults that a test orders, and its end when nobody needs it any more. */
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
-import type { AddressInfo } from 'node:net';
 import { setTimeout as sleep } from 'node:timers/promises';
+import { bodyOf, listen } from './server.js';
 
-const MOST_BODY_BYTES = 100_000;
 /** How much longer a request takes that is slow, in ms. */
 const SLOW_MS = 4_000;
 
@@ -23,7 +22,7 @@ export interface Answer {
   body: unknown;
 }
 
-interface OfficeDoor {
+interface Door {
   port: number;
   allows: (request: IncomingMessage) => boolean;
   answer: (
@@ -36,21 +35,16 @@ interface OfficeDoor {
   seen: () => unknown;
 }
 
-export function serveOffice(door: OfficeDoor): void {
+export function openDoor(door: Door): void {
   const faults: Ordered[] = [];
   const server = createServer((request, response) => {
     handle(door, faults, request, response).catch(() => response.destroy());
   });
-  server.listen(door.port, '127.0.0.1', () => {
-    process.stdout.write(`ready http://127.0.0.1:${(server.address() as AddressInfo).port}\n`);
-  });
-  // Whoever started it holds its standard input: when that closes, nobody needs it any more.
-  process.stdin.on('end', () => process.exit(0)).resume();
-  for (const signal of ['SIGINT', 'SIGTERM'] as const) process.on(signal, () => process.exit(0));
+  listen(server, door.port);
 }
 
 async function handle(
-  { allows, answer, seen }: OfficeDoor,
+  { allows, answer, seen }: Door,
   faults: Ordered[],
   request: IncomingMessage,
   response: ServerResponse,
@@ -61,7 +55,7 @@ async function handle(
     response.writeHead(status, { 'content-type': 'application/json' });
     response.end(JSON.stringify(body));
   };
-  const body = await bodyOf(request);
+  const body = await jsonOf(request);
   if (path[0] === 'health') return send({ status: 200, body: { ok: true } });
   if (path[0] === 'seen') return send({ status: 200, body: seen() });
   if (path[0] === 'faults') return send(ordered(request.method, faults, body));
@@ -107,16 +101,10 @@ function takeFault(faults: Ordered[]): Fault | null {
   return first.kind;
 }
 
-async function bodyOf(request: IncomingMessage): Promise<Record<string, unknown>> {
-  const chunks: Buffer[] = [];
-  let size = 0;
-  for await (const chunk of request as AsyncIterable<Buffer>) {
-    size += chunk.length;
-    if (size > MOST_BODY_BYTES) throw new Error('the body is too large');
-    chunks.push(chunk);
-  }
+async function jsonOf(request: IncomingMessage): Promise<Record<string, unknown>> {
+  const body = await bodyOf(request);
   try {
-    const value: unknown = JSON.parse(Buffer.concat(chunks).toString('utf8') || '{}');
+    const value: unknown = JSON.parse(body.toString('utf8') || '{}');
     return typeof value === 'object' && value !== null ? (value as Record<string, unknown>) : {};
   } catch {
     return {};

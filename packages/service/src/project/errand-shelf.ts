@@ -1,0 +1,35 @@
+/** The errands' files of a project, and what their slots take from elsewhere: contacts, and values that addresses give. */
+import { NO_CONTACTS, type Choice, type Contacts, type NamedErrand } from '@verbalon/core';
+import { ErrandFile } from '@verbalon/protocol';
+import { readContacts } from './contacts.js';
+import { parseYaml } from './read-yaml.js';
+import { checkErrand, errandOf, type SlotSources } from './errands.js';
+
+export class ErrandShelf implements SlotSources {
+  readonly files = new Map<string, ErrandFile>();
+  contacts: Contacts = NO_CONTACTS;
+  /** What addresses have given, by `ERRAND/SLOT`. */
+  readonly lists = new Map<string, readonly (string | Choice)[]>();
+
+  constructor(readonly folder: string) {}
+
+  /** @throws ProblemError `contacts-broken`; the contacts stay as they were */
+  readContacts(): void {
+    this.contacts = readContacts(this.folder);
+  }
+
+  readonly listed: SlotSources['listed'] = (errand, slot) => this.lists.get(`${errand}/${slot}`);
+
+  get(name: string): NamedErrand | undefined {
+    const file = this.files.get(name);
+    return file && errandOf(name, file, this);
+  }
+
+  /** @throws ProblemError with file and line */
+  parse(name: string, yaml: string, path: string): ErrandFile {
+    return parseYaml(yaml, path, ErrandFile, 'errand-broken', (file: ErrandFile) => {
+      checkErrand(name, file, this);
+      return file;
+    });
+  }
+}
