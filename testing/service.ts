@@ -2,7 +2,7 @@
 import { fork, spawnSync, type ChildProcess } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
 import { once } from 'node:events';
-import { chmodSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { chmodSync, cpSync, mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import pg from 'pg';
@@ -45,6 +45,21 @@ export async function freshDatabase(): Promise<Record<string, string>> {
 }
 
 /** For a service that is to start a PostgreSQL of its own. */
+/** A copy of the demo project that a test may change; its stand-ins stay where they are. */
+export function demoCopy(): string {
+  const project = join(freshFolder(), 'project');
+  const isOurs = (path: string) => !/\/demo\/(?:node_modules|dist|src|lists)(?:\/|$)/.test(path);
+  cpSync(join(root, 'demo'), project, { recursive: true, filter: isOurs });
+  for (const name of [
+    'project.yaml',
+    ...readdirSync(join(project, 'engines')).map((one) => `engines/${one}`),
+  ]) {
+    const path = join(project, name);
+    writeFileSync(path, readFileSync(path, 'utf8').replaceAll('../standins', join(root, 'standins')));
+  }
+  return project;
+}
+
 export const OWN_DATABASE = { DATABASE_URL: '' };
 
 export async function startService(

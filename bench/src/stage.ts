@@ -37,7 +37,16 @@ export async function benchService(
   const folder = mkdtempSync(join(tmpdir(), 'verbalon-bench-'));
   const project = join(folder, 'project');
   mkdirSync(join(project, 'assistants'), { recursive: true });
-  for (const name of ['engines', 'answers', 'errands', 'knowledge', 'recordings'])
+  for (const name of [
+    'engines',
+    'answers',
+    'errands',
+    'grammars',
+    'contacts',
+    'contacts.yaml',
+    'knowledge',
+    'recordings',
+  ])
     cpSync(join(demo, name), join(project, name), { recursive: true });
   cpSync(join(demo, 'assistants/tansy.pls'), join(project, 'assistants/tansy.pls'));
   for (const file of readdirSync(join(project, 'errands'))) {
@@ -51,7 +60,7 @@ export async function benchService(
   const tansy = readFileSync(join(demo, 'assistants/tansy.yaml'), 'utf8')
     .replace('speaksFirst: assistant', 'speaksFirst: caller')
     .replace(/farewell: .*/, "farewell: ''")
-    .replace(/^errands: .*\n/m, withErrands ? '$&' : '');
+    .replace(/^errands:.*\n(?: +.*\n)*/m, withErrands ? '$&' : '');
   writeFileSync(join(project, 'assistants/tansy.yaml'), tansy);
   writeFileSync(join(project, 'assistants/plain.yaml'), tansy.slice(0, tansy.indexOf('lexicon:')));
   const start = JSON.stringify([

@@ -1,19 +1,16 @@
 /** Errands measured: values of first sentences, whole errands, own time from a yes to the request, values while the caller speaks. */
 import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
-import { readFileSync } from 'node:fs';
-import { fileURLToPath } from 'node:url';
-import { HttpClient } from '@verbalon/client';
 import { callWithRecording, TypedTalk } from '@verbalon/client/node';
 import {
   ErrandBook, HOUSE_RATE_HZ, joinPcm16, languageOf, percentile, seeded, toFloats, toPcm16, trySayings, writeWav, type NamedErrand, type SlotValue,
 } from '@verbalon/core'; // prettier-ignore
 import { FliteEngine } from '@verbalon/engines';
 import type { ServiceMessageOf } from '@verbalon/protocol';
-import { parse } from 'yaml';
 import { benchService, round, together, type BenchService } from '../stage.js';
 import { noise, scaledTo } from '../turns/noises.js';
 import { oneErrand, type Heard, type Outcome } from './callers.js';
+import { demoProject, Ears } from './ears.js';
 import { booking, first, TODAY, type First } from './sentences.js';
 
 const FIRST_SENTENCES = 300;
@@ -33,18 +30,14 @@ const NAMES = ['book-bunks', 'change-booking', 'cancel-booking', 'weather'];
 type Way = 'typed' | 'spoken clean' | `spoken at ${typeof SNR_DB} dB`;
 const WAYS: readonly Way[] = ['typed', 'spoken clean', `spoken at ${SNR_DB} dB`];
 
-function errands(): NamedErrand[] {
-  return NAMES.map((name) => {
-    const path = fileURLToPath(new URL(`../../../demo/errands/${name}.yaml`, import.meta.url));
-    return { ...(parse(readFileSync(path, 'utf8')) as NamedErrand), name };
-  });
-}
+const errands = (): NamedErrand[] => NAMES.map((name) => demoProject().errands.get(name)!);
 
 export async function errandsBench(): Promise<object> {
   const seed = Number(process.env.VERBALON_SEED ?? 1);
   const tts = new FliteEngine({ name: 'callers', title: 'callers', languages: ['en'], voices: Object.fromEntries(VOICES.map((name) => [name, name])), hosts: 2 }); // prettier-ignore
   await tts.warm();
   const service = await benchService([], undefined, true);
+  const ears = await Ears.open(tts);
   try {
     // It takes half an hour: what is known is told at once.
     const told = <T extends object>(found: T): T => {
@@ -54,20 +47,21 @@ export async function errandsBench(): Promise<object> {
     const yes = told(await fromYes());
     const speaking = told(await whileSpeaking(seed, tts, service));
     const rows = [];
-    for (const way of WAYS) rows.push(told(await oneWay(way, seed, tts, service)));
+    for (const way of WAYS) rows.push(told(await oneWay(way, seed, tts, ears)));
     return { seed, rows, ...speaking, ...yes };
   } finally {
     await service.end();
+    await ears.close();
     await tts.close();
   }
 }
 
-async function oneWay(way: Way, seed: number, tts: FliteEngine, service: BenchService) {
+async function oneWay(way: Way, seed: number, tts: FliteEngine, ears: Ears) {
   const random = seeded(seed);
-  const heard = hearing(way, seed, tts, service);
+  const heard = hearing(way, seed, tts, ears);
   const book = errands();
   const sentences = Array.from({ length: FIRST_SENTENCES }, () => first(random));
-  const scores = await together(sentences, 2, async (one) => scoreOf(one, await heard(one.text), book));
+  const scores = await together(sentences, 2, async (one) => scoreOf(one, await heard(one.text, null), book));
   const sum = (of: (score: Score) => number) => scores.reduce((all, one) => all + of(one), 0);
   const [right, given, wanted] = [sum((one) => one.right), sum((one) => one.given), sum((one) => one.wanted)];
   const { errands: words } = languageOf('en');
@@ -110,21 +104,14 @@ function scoreOf({ errand, gives }: First, text: string, book: readonly NamedErr
   return { right, given: values.length, wanted: Object.keys(gives).length };
 }
 
-/** What of a saying reaches the assistant. */
-function hearing(way: Way, seed: number, tts: FliteEngine, service: BenchService): Heard {
+/** What of a saying reaches the assistant: by the ears that a talk has, told what is asked for. */
+function hearing(way: Way, seed: number, tts: FliteEngine, ears: Ears): Heard {
   if (way === 'typed') return (text) => Promise.resolve(text);
-  const http = new HttpClient(service.address);
   let said = 0;
-  return async (text) => {
+  return async (text, asked) => {
     const samples = await spoken(text, VOICES[said++ % VOICES.length]!, tts);
     const sound = way === 'spoken clean' ? samples : noisy(samples, seeded(seed + said));
-    const words: string[] = [];
-    for await (const event of http.transcribe(writeWav([sound], HOUSE_RATE_HZ) as Uint8Array<ArrayBuffer>, {
-      assistant: 'tansy',
-    }))
-      // prettier-ignore
-      if (event.kind === 'segment') words.push(event.segment.spoken);
-    return words.join(' ');
+    return ears.hear(sound, asked);
   };
 }
 

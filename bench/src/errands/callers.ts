@@ -4,8 +4,8 @@ import {
 } from '@verbalon/core'; // prettier-ignore
 import { count, hut, name, night, pick, type Random } from './sentences.js';
 
-/** How the words of a caller reach the assistant: as they were, or as they were heard. */
-export type Heard = (text: string) => Promise<string>;
+/** How the words of a caller reach the assistant: as they were, or as they were heard. @param asked the slot that is asked for, as ERRAND/SLOT */
+export type Heard = (text: string, asked: string | null) => Promise<string>;
 
 export interface Outcome {
   done: boolean;
@@ -113,11 +113,13 @@ class Caller {
 export async function oneErrand(random: Random, heard: Heard, context: DialogueContext): Promise<Outcome> {
   const caller = new Caller(random);
   let errands: Errands = newErrands();
-  let asked = 0;
+  let questions = 0;
   let agreedTo: Record<string, SlotValue | undefined> = {};
   let text = caller.opening();
   for (let turn = 0; turn < MOST_TURNS; turn++) {
-    const words = await heard(text);
+    const { current } = errands;
+    const asked = current?.stage === 'asking' && current.asking !== null ? `${current.errand}/${current.asking}` : null; // prettier-ignore
+    const words = await heard(text, asked);
     const before = errands.current;
     const { errands: next, move } = hearErrand(errands, { text: words, tokens: tokensOf(words) }, context);
     errands = next;
@@ -129,14 +131,14 @@ export async function oneErrand(random: Random, heard: Heard, context: DialogueC
         done: true,
         right: caller.isRight(move.run),
         unwanted: !wasReadBack,
-        extra: Math.max(0, asked - caller.allowed),
+        extra: Math.max(0, questions - caller.allowed),
       };
     }
     const run = errands.current;
     // Not understood at all: it is said once more.
     if (!run && turn < 3 && move.do === 'pass') continue;
     if (!run) return NOT_DONE;
-    if (run.stage === 'asking' && run.asking !== null) asked++;
+    if (run.stage === 'asking' && run.asking !== null) questions++;
     if (run.stage === 'reading back')
       agreedTo = Object.fromEntries(SLOTS.map((slot) => [slot, run.slots[slot]?.value]));
     text = caller.reply(run);

@@ -61,6 +61,8 @@ export async function liveCall(options: LiveCallOptions): Promise<LiveCall> {
     message: options.onMessage,
     played: options.onPlayed,
     connection: options.onConnection,
+    // It is printed.
+    screen: () => true,
     closed: ({ code, reason }) => end(code === GOODBYE ? null : reason || 'the connection was lost'),
   });
   await caller.connect(options.address, (at) => new WebSocket(at), arriveOf(options));

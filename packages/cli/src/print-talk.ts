@@ -48,6 +48,8 @@ export class TalkPrinter {
         return this.line(message.atMs, '·', dim('hushed'));
       case 'errand':
         return this.errand(message);
+      case 'screen':
+        return this.screen(message);
       case 'handOver':
         return this.line(message.atMs, '·', dim('a person is to take over'));
       case 'answerLength':
@@ -69,6 +71,11 @@ export class TalkPrinter {
       default:
         return;
     }
+  }
+
+  private screen({ atMs, open, show, fill }: ServiceMessageOf<'screen'>): void {
+    const fields = Object.entries(fill ?? {}).map(([name, value]) => `${name} = ${value}`);
+    this.line(atMs, '·', [show, open && `→ ${open}`, ...fields].filter(Boolean).join('; '));
   }
 
   /** Shown when the caller has finished. */

@@ -3,7 +3,13 @@
  * the terminal, the browser, recordings, tests and benches.
  */
 import { msOfSamples, type Floor } from '@verbalon/core';
-import type { CallerMessage, Frame, ServiceMessage } from '@verbalon/protocol';
+import type {
+  CallerMessage,
+  CallerMessageOf,
+  Frame,
+  ServiceMessage,
+  ServiceMessageOf,
+} from '@verbalon/protocol';
 import { Line, lineAddress, type Arrive, type LineEvents, type SocketLike } from './line.js';
 import type { PlayedReport } from './playout.js';
 
@@ -18,6 +24,8 @@ export interface Loudspeaker {
 
 export interface CallerEvents extends Pick<LineEvents, 'connection' | 'closed'> {
   message: (message: ServiceMessage) => void;
+  /** Opens, shows or fills something on the caller's screen. @returns whether it was done; a line without this has no screen */
+  screen?: ((what: ServiceMessageOf<'screen'>) => boolean) | undefined;
   /** So much of a speech has been played when the axis stood there. */
   played?: ((speech: number, playedMs: number, atMs: number) => void) | undefined;
 }
@@ -55,6 +63,8 @@ export class CallerEnd {
     if (message.kind === 'unduck') this.speaker.unduck();
     if (message.kind === 'hush') this.speaker.flush(this.captured);
     this.events.message(message);
+    if (message.kind === 'screen')
+      this.send({ kind: 'screen', run: message.run, done: this.events.screen?.(message) ?? false });
   }
 
   send(message: CallerMessage): void {
@@ -92,6 +102,11 @@ export class CallerEnd {
 
   type(text: string): void {
     this.send({ kind: 'typed', text });
+  }
+
+  /** Writes a value into the form of the errand that goes on. */
+  write(slot: string, value: CallerMessageOf<'wrote'>['value']): void {
+    this.send({ kind: 'wrote', slot, value });
   }
 
   floor(floor: Floor): void {

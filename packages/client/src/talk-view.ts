@@ -68,6 +68,10 @@ export interface TalkView {
   reports: Report[];
   /** The errand that was told of last. */
   errand: ServiceMessageOf<'errand'> | null;
+  /** What words became values, and when errands were being done. */
+  marks: ErrandMarks;
+  /** What an errand wants on the caller's screen. */
+  screen: ServiceMessageOf<'screen'> | null;
   hushes: number[];
   trouble: Trouble | null;
   notice: string;
@@ -92,10 +96,34 @@ export const emptyView: TalkView = {
   speeches: [],
   reports: [],
   errand: null,
+  marks: { values: [], calls: [] },
+  screen: null,
   hushes: [],
   trouble: null,
   notice: '',
 };
+
+/** Words that became the value of a slot; spans in which something was being done, null while it still is. In ms. */
+export interface ErrandMarks {
+  values: { slot: string; fromMs: number; toMs: number }[];
+  calls: { errand: string; fromMs: number; toMs: number | null }[];
+}
+
+function withErrand(
+  marks: ErrandMarks,
+  { provisional, slots, stage, errand, atMs }: ServiceMessageOf<'errand'>,
+): ErrandMarks {
+  if (provisional) return marks;
+  const timed = slots.flatMap(({ name, fromMs, toMs }) => (fromMs === undefined || toMs === undefined ? [] : [{ slot: name, fromMs, toMs }])); // prettier-ignore
+  const fresh = timed.filter((one) => !marks.values.some((old) => old.slot === one.slot && old.fromMs === one.fromMs)); // prettier-ignore
+  const open = marks.calls.at(-1);
+  const isDoing = stage === 'doing';
+  const calls =
+    open?.toMs === null
+      ? isDoing ? marks.calls : [...marks.calls.slice(0, -1), { ...open, toMs: atMs }]
+      : isDoing ? [...marks.calls, { errand, fromMs: atMs, toMs: null }] : marks.calls; // prettier-ignore
+  return { values: [...marks.values, ...fresh], calls };
+}
 
 const UNHEARD_WORDS = {
   silence: 'Nothing was said.',
@@ -120,7 +148,9 @@ export function showMessage(view: TalkView, message: ServiceMessage): TalkView {
     case 'admitted':
       return showAdmitted(view, message);
     case 'errand':
-      return { ...view, errand: message };
+      return { ...view, errand: message, marks: withErrand(view.marks, message) };
+    case 'screen':
+      return { ...view, screen: message };
     case 'state':
       // A turn that is over is not held any more, though no key came up: a tap had only woken it.
       return { ...view, phase: message.state, ...(message.state === 'working' ? { pressed: false } : {}) };

@@ -1,7 +1,7 @@
 /** A talk of typed turns, one after the other, without a loudspeaker: the line "plays" every sound at once. For tests and benches. */
 import { CallerEnd } from './caller-end.js';
 import { HOUSE_RATE_HZ } from '@verbalon/core';
-import type { CallerMessage, Frame, ServiceMessage, ServiceMessageOf } from '@verbalon/protocol';
+import type { Frame, ServiceMessage, ServiceMessageOf } from '@verbalon/protocol';
 import type { Arrive } from './line.js';
 import { WebSocket } from 'ws';
 
@@ -12,6 +12,8 @@ type Report = ServiceMessageOf<'turn'>['report'];
 
 export class TypedTalk {
   readonly messages: ServiceMessage[] = [];
+  /** Whatever is to be opened, shown or filled is. */
+  hasScreen = false;
   private readonly reports: Report[] = [];
   private waiting: (() => void)[] = [];
   private readonly end: CallerEnd;
@@ -25,7 +27,7 @@ export class TypedTalk {
         unduck: () => undefined,
         flush: () => undefined,
       },
-      { message: (message) => this.take(message), closed: () => this.wake() },
+      { message: (message) => this.take(message), closed: () => this.wake(), screen: () => this.hasScreen },
     );
   }
 
@@ -60,8 +62,9 @@ export class TypedTalk {
     return this.reports.slice(before).find((report) => report.source === 'typed')!;
   }
 
-  sends(message: CallerMessage): void {
-    this.end.send(message);
+  /** Writes a value into the form of the errand that goes on. */
+  writes(slot: string, value: string | number | boolean): void {
+    this.end.write(slot, value);
   }
 
   /** Types it and goes on at once. */

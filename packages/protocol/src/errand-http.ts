@@ -18,6 +18,8 @@ export const ErrandSummary = object({
   /** How it is done: http, module, program, table, keep, handOver. */
   does: Text,
   readsBack: Type.Boolean(),
+  /** For which its file has a sentence, or may have one. */
+  outcomes: Type.Array(Text),
   /** Assistants that can do it. */
   assistants: Type.Array(Text),
   examples: Type.Array(Text),

@@ -141,7 +141,17 @@ export class ServiceUnderFire {
   private makeProject(): void {
     const { root } = this.options;
     const demo = join(root, 'demo');
-    for (const name of ['engines', 'answers', 'errands', 'knowledge', 'recordings', 'assistants'])
+    for (const name of [
+      'engines',
+      'answers',
+      'errands',
+      'grammars',
+      'contacts',
+      'contacts.yaml',
+      'knowledge',
+      'recordings',
+      'assistants',
+    ])
       cpSync(join(demo, name), join(this.project, name), { recursive: true });
     const standins = resolve(root, 'standins');
     for (const name of [

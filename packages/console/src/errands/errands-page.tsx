@@ -5,6 +5,7 @@ import type { ErrandSummary } from '@verbalon/protocol';
 import { Notice } from '../shared/notice.js';
 import { http, useLoaded } from '../shared/use-loaded.js';
 import { Dialogue } from './dialogue.js';
+import { ContactList, Messages } from './messages.js';
 import { Outcomes } from './outcomes.js';
 import { TryErrand } from './try-errand.js';
 
@@ -37,7 +38,9 @@ export function ErrandsPage() {
           </section>
         </div>
       )}
+      <Messages />
       <Outcomes />
+      <ContactList />
     </main>
   );
 }

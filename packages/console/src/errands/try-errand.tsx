@@ -4,12 +4,14 @@ import type { ErrandSummary, TriedErrand } from '@verbalon/protocol';
 import { Notice } from '../shared/notice.js';
 import { http } from '../shared/use-loaded.js';
 import { useWork } from '../shared/use-work.js';
+import { Speak } from './speak.js';
 
 export function TryErrand({ errand }: { errand: ErrandSummary }) {
   const [said, setSaid] = useState<string[]>([]);
   const [text, setText] = useState(errand.examples[0] ?? '');
   const [tried, setTried] = useState<TriedErrand[]>([]);
-  const { doing, trouble, run } = useWork();
+  const work = useWork();
+  const { doing, trouble, run } = work;
   const attempt = (all: string[]) =>
     run(async () => {
       setTried(all.length === 0 ? [] : await http.tryErrand(errand.name, all));
@@ -44,6 +46,9 @@ export function TryErrand({ errand }: { errand: ErrandSummary }) {
         <button className="btn btn-primary btn-sm" disabled={isOver || doing !== null || text.trim() === ''}>
           Say it
         </button>
+        {errand.assistants[0] !== undefined && !isOver && (
+          <Speak assistant={errand.assistants[0]} work={work} heard={setText} />
+        )}
         {said.length > 0 && (
           <button type="button" className="btn btn-sm" onClick={() => attempt([])}>
             Begin again

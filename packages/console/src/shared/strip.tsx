@@ -1,6 +1,7 @@
 /** The strip: two staves over time, every word at the time at which it was spoken; live, or of a stored talk. */
 import { useEffect, useRef, useState, type ReactNode } from 'react';
 import { assistantWords, callerWords, type SpokenWord, type TalkView } from '@verbalon/client';
+import { CallSpans, ValueMarks } from './strip-marks.js';
 
 const PX_PER_SECOND = 96;
 const ROW_PX = 19;
@@ -255,6 +256,8 @@ function Staves({ view, x, width, fromMs, toMs, label, children }: StavesProps) 
         top={LANE_PX + 6}
         color="var(--color-secondary)"
       />
+      <ValueMarks view={view} x={x} y={LANE_PX - 10} />
+      <CallSpans view={view} x={x} y={2 * LANE_PX - 14} nowMs={toMs} />
       <Hushes view={view} x={x} />
       {children}
     </svg>

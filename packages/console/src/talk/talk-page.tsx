@@ -10,7 +10,7 @@ import { TurnBar } from '../shared/turn-bar.js';
 import { http, useLoaded } from '../shared/use-loaded.js';
 import { Captions, Said } from './captions.js';
 import { Beginning, Talking } from './controls.js';
-import { ErrandForm } from './errand-form.js';
+import { ErrandForm, Shown } from './errand-form.js';
 import { Devices } from './devices.js';
 import { Lineup } from './lineup.js';
 import { Meter } from './meter.js';
@@ -118,7 +118,8 @@ export function TalkPage({ session }: { session: TalkSession }) {
           <Said view={view} name={name} />
         </div>
         <div className="rounded-box border border-base-300 p-3 flex flex-col gap-2 justify-between">
-          <ErrandForm errand={view.errand} />
+          <ErrandForm errand={view.errand} write={(slot, text) => session.write(slot, text)} />
+          <Shown screen={view.screen} />
           <TurnBar name="Last turn" report={view.reports.findLast(({ gap }) => gap !== null)} />
           <div className="flex flex-wrap items-end justify-between gap-2">
             <Meter session={session} live={live} />

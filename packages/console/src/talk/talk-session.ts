@@ -79,6 +79,8 @@ export class TalkSession {
           this.set({ ...this.view, pressed: false });
       },
       played: (speech, playedMs, atMs) => this.set(showPlayed(this.view, speech, playedMs, atMs)),
+      // It is shown beside the talk.
+      screen: () => true,
       connection: (state) =>
         attempt === this.attempts &&
         this.set({ ...this.view, connection: state === 'lost' ? 'away' : 'open' }),
@@ -123,6 +125,11 @@ export class TalkSession {
   /** The assistant is to hear, or to speak, another language from now on. */
   setLanguage(language: { hears?: string; speaks?: string }): void {
     this.caller?.send({ kind: 'language', ...language });
+  }
+
+  /** Writes a value into the errand's form. */
+  write(slot: string, text: string): void {
+    this.caller?.write(slot, text);
   }
 
   hush(): void {

@@ -82,7 +82,7 @@ export class ErrandBook {
           .replace(/\.\.\.|…/g, ' ')
           .trim(),
       ),
-      ...Object.entries(errand.slots).flatMap(([name, slot]) => answersTo(name, slot)),
+      ...Object.entries(errand.slots).flatMap(([name, slot]) => answersTo(name, slot, null)),
     ]);
     const slots = Object.assign({}, ...this.all.map(({ errand }) => slotsOf(errand))) as Slots;
     return { phrases: [...new Set(phrases)].filter((phrase) => /[\p{L}\p{N}]/u.test(phrase)), slots };
@@ -90,13 +90,13 @@ export class ErrandBook {
 
   /** What answers the question for each slot, by `ERRAND/SLOT`. */
   get answers(): Record<string, { phrases: string[]; slots: Slots; only: boolean }> {
+    const words = languageOf(this.language).errands!;
     const all = this.all.flatMap(({ errand }) =>
       Object.entries(errand.slots).flatMap(([name, slot]) => {
-        const phrases = answersTo(name, slot).filter((phrase) => /[\p{L}\p{N}]/u.test(phrase));
+        const phrases = answersTo(name, slot, words).filter((phrase) => /[\p{L}\p{N}]/u.test(phrase));
         if (phrases.length === 0) return [];
         const only = slot.heard === 'fixed';
-        const { obeyed } = languageOf(this.language).errands!;
-        return [[`${errand.name}/${name}`, { phrases: only ? [...phrases, ...obeyed] : phrases, slots: slotsOf(errand), only }] as const]; // prettier-ignore
+        return [[`${errand.name}/${name}`, { phrases: only ? [...phrases, ...words.obeyed] : phrases, slots: slotsOf(errand), only }] as const]; // prettier-ignore
       }),
     );
     return Object.fromEntries(all);
@@ -178,21 +178,25 @@ function slotsOf({ slots }: NamedErrand): Slots {
 /** Without what has a meaning in a pattern. */
 const spoken = (text: string) => text.replace(/[^\p{L}\p{N}'\s]/gu, ' ').trim();
 
-/** How a question for a slot may be answered. */
-function answersTo(name: string, slot: Slot): string[] {
+/** How a question for a slot may be answered. @param words null for what may be said at any time: less of it */
+function answersTo(name: string, slot: Slot, words: ErrandWords | null): string[] {
   const after = (slot.after ?? []).slice(0, 4).map(spoken);
   const lead = after.length === 0 ? '' : `[${after.join('|')}] `;
   if (hasList(slot)) return [`${lead}<${name}>`, `no ${lead}<${name}>`];
-  if (slot.kind === 'date') return [`[for|on] <${name}: date>`, `no <${name}: date>`];
+  const said = [...(slot.yes ?? []), ...(slot.no ?? [])].map(spoken);
+  if (words === null && slot.kind === 'date') return [`[for|on] <${name}: date>`, `no <${name}: date>`];
+  if (words !== null && slot.kind === 'name') {
+    const names = choiceForms(slot.values ?? []).map(({ words }) => spoken(words.join(' '))).filter(Boolean); // prettier-ignore
+    return names.length === 0 ? [] : [`[${words.beforeName.map(spoken).join('|')}] (${names.join('|')})`];
+  }
   if (slot.kind === 'count') {
     const near = nearOf(slot).map(spoken);
     const tail = near.length === 0 ? '' : ` [${near.join('|')}]`;
     return [`<${name}: count>${tail}`, `no <${name}: count>`, `[actually|no] make it <${name}: count>`];
   }
-  if (slot.kind === 'digits') return [`${lead}<${name}: digits${slot.length ? ` ${slot.length}` : ''}>`];
-  if (slot.kind === 'yes-no')
-    return ['yes', 'no', ...(slot.yes ?? []).map(spoken), ...(slot.no ?? []).map(spoken)];
-  return [];
+  if (words !== null && slot.kind === 'digits')
+    return [`${lead}<${name}: digits${slot.length ? ` ${slot.length}` : ''}>`];
+  return [...(words?.likely[slot.kind] ?? []), ...said];
 }
 
 function compile(errand: NamedErrand, language: string, seen: Map<string, string>): Pattern[] {

@@ -5,6 +5,8 @@
 import type { Errands, NamedErrand, RunOutcome, Run, SlotValue } from './contract.js';
 import type { DialogueContext, Move, Said, Step } from './moves.js';
 import { extract } from './extract.js';
+import { valueFrom } from './bounds.js';
+import { tokensOf } from './tokens.js';
 import { addTo, fill, fillFrom, newRun, unknownText, type Filling } from './fill.js';
 import { abilitiesOf, fillIn, firstPart, join, outcomeText, readBackOf, recallOf, slotTexts } from './sentences.js'; // prettier-ignore
 
@@ -303,10 +305,25 @@ export function writeErrand(
   const { current } = errands;
   const errand = current && context.book.get(current.errand);
   if (!current || !errand || !Object.hasOwn(errand.slots, slot)) return null;
-  const filling = { ...fillFrom(current, errand, { [slot]: value }, context), changed: [] };
+  const filling = { ...written(current, errand, slot, value, context), changed: [] };
   const next = follow(errands, filling, context);
   // Nothing is done because of what was written: it is read back, and a yes is waited for.
   return next.move.do === 'say' ? next : readBack(errands, filling.run, context);
+}
+
+/** "2026-12-04" is a value; "Friday" is read as if it had been said. */
+function written(
+  run: Run,
+  errand: NamedErrand,
+  slot: string,
+  value: SlotValue,
+  context: DialogueContext,
+): Filling {
+  const shape = errand.slots[slot]!;
+  if (typeof value !== 'string' || valueFrom(shape, value) !== null) return fillFrom(run, errand, { [slot]: value }, context); // prettier-ignore
+  const tokens = tokensOf(value);
+  const { found } = extract({ [slot]: shape }, tokens, { ...extracting(run, context), asked: slot });
+  return found.length > 0 ? fill(run, errand, found, tokens, context) : fillFrom(run, errand, { [slot]: value }, context); // prettier-ignore
 }
 
 /** What was to be done is done, or not. */

@@ -81,8 +81,20 @@ const count: At = (slot, said, at, { words, now }) => {
   const isOne = words.one.has(said[at]!) && phraseAt(said, at + 1, nearOf(slot)) > 0;
   if (isOne) return one(1, 1, true);
   const found = words.values.number(said, at, now);
-  return found ? one(found.value, found.count, false) : [];
+  if (found) return one(found.value, found.count, false);
+  const heard = Object.hasOwn(words.soundsLike, said[at]!) ? words.soundsLike[said[at]!]! : null;
+  return heard !== null && phraseAt(said, at + 1, nearOf(slot)) > 0 ? one(heard, 1, true) : [];
 };
+
+/** "One to oh one": beside digits what sounds like one is one. */
+function withDigits(said: readonly string[], { words, now }: ReadingContext): readonly string[] {
+  const isDigit = (i: number) => i >= 0 && i < said.length && words.values.digits(said, i, now) !== null;
+  return said.map((word, i) =>
+    Object.hasOwn(words.soundsLike, word) && (isDigit(i - 1) || isDigit(i + 1))
+      ? words.values.sayNumber(words.soundsLike[word]!)
+      : word,
+  );
+}
 
 const number: At = (_, said, at, { words, now }) => {
   const found = words.values.decimal(said, at, now);
@@ -94,9 +106,13 @@ const money: At = (_, said, at, { words, now }) => {
   return found ? one(`${found.value.amount.toFixed(2)} ${found.value.currency}`, found.count, true) : [];
 };
 
-const digits: At = ({ length }, said, at, { words, now }) => {
-  const found = words.values.digits(said, at, now);
-  return found ? one(found.value, found.count, length !== undefined && found.value.length === length && length >= 3) : []; // prettier-ignore
+const digits: At = ({ length }, said, at, context) => {
+  const read = (all: readonly string[]) => context.words.values.digits(all, at, context.now);
+  const fits = (found: Meaning<string> | null) => found !== null && found.value.length === length;
+  const plain = read(said);
+  const heard = length === undefined || fits(plain) ? plain : read(withDigits(said, context));
+  const found = fits(heard) ? heard : plain;
+  return found ? one(found.value, found.count, fits(found) && found.value.length >= 3) : [];
 };
 
 const phone: At = (_, said, at, { words, now }) => {

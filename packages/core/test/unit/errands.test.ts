@@ -59,6 +59,16 @@ describe('values', () => {
     ).toBe(value);
   });
 
+  it.each([
+    ['count', 'to bunks', 2], ['count', 'for bunks', 4], ['count', 'to', undefined],
+    ['digits', 'one to oh one', '1201'], ['digits', 'for four to nine', '4429'], ['digits', 'one one seven six to twelve', '1176'],
+  ] as const)('what sounds like a number is one where a number is due, %s: %s', (kind, said, value) => {
+    const tokens = tokensOf(said);
+    const slot: Slot = kind === 'count' ? { kind, unit: ['bunk', 'bunks'] } : { kind, length: 4 };
+    const found = readingsAt(slot, tokens, tokens.map(({ word }) => word), 0, { words, now, day: null, part: null }); // prettier-ignore
+    expect(found[0]?.value).toBe(value);
+  }); // prettier-ignore
+
   it('days are counted right, and clocks of places shown', () => {
     fc.assert(
       fc.property(fc.integer({ min: -10_000, max: 40_000 }), (number) => {

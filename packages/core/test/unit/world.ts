@@ -281,7 +281,7 @@ export class World {
       };
     },
     wrote: () => () => {
-      const [slot, value] = this.pick([['bunks', 2], ['hut', 'Rowan Hut'], ['night', '2026-12-01'], ['name', 'Miller'], ['none', 'x']] as const)!;
+      const [slot, value] = this.pick([['bunks', 2], ['hut', 'Rowan Hut'], ['name', 'Miller'], ['none', 'x']] as const)!;
       this.happen({ kind: 'wrote', slot, value });
     },
     undelivered: () => (this.often(30) ? () => this.happen({ kind: 'undelivered', names: ['Pavel Orsk'], unsure: [] }) : null),

@@ -67,7 +67,7 @@ interface Mix {
 }
 
 /** What was asked for: the least weight of all that is expected then, and the share of its answers in it. */
-const ASKED_WEIGHT = 0.5;
+const ASKED_WEIGHT = 0.8;
 const ASKED_SHARE = 0.7;
 /** A model that does not count: none at all would be the logarithm of nothing. */
 const NO_WEIGHT = 1e-5;

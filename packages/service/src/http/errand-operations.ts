@@ -140,6 +140,7 @@ function summaryOf(
     })),
     does: Object.keys(does)[0]!,
     readsBack: file.readBack !== false,
+    outcomes: [...new Set(['done', 'failed', ...Object.keys(file.says ?? {})])],
     assistants: project.assistantsDoing(name),
     examples: examples.map(({ say }) => say),
   };

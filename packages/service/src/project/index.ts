@@ -6,6 +6,7 @@ import { Project } from './project.js';
 import { Secrets } from './secrets.js';
 import { SHAPES } from './shapes.js';
 
+export { Project };
 export { NEW_EARS, NEW_MINDS, NEW_VOICES, nameFrom, newProject, type NewProject } from './new-project.js';
 
 const OWN: Record<string, string> = {

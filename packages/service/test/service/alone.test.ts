@@ -274,7 +274,7 @@ describe('the documents of the interfaces', () => {
             : 'application/json';
         const init =
           body === undefined
-            ? {}
+            ? { method: method.toUpperCase() }
             : { method: method.toUpperCase(), body: body as string, headers: { 'content-type': type } };
         const answer = await fetch(`${service.address}${filled}?${query}`, init);
         expect([operationId, answer.status]).toEqual([operationId, 200]);

@@ -1,13 +1,13 @@
 /** Errands in a running service, typed, against the stand-in office and whatever may go wrong there. */
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import { chmodSync, cpSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { chmodSync, readFileSync, writeFileSync } from 'node:fs';
 import { once } from 'node:events';
 import { join } from 'node:path';
 import { TypedTalk } from '@verbalon/client/node';
 import {
+  demoCopy,
   freshDatabase,
   freshFolder,
-  root,
   startService,
   until,
   type RunningService,
@@ -38,16 +38,8 @@ let project: string;
 let data: string;
 
 beforeAll(async () => {
-  project = join(freshFolder(), 'project');
+  project = demoCopy();
   data = freshFolder();
-  mkdirSync(project);
-  for (const name of ['knowledge', 'recordings', 'answers', 'engines', 'errands', 'assistants'])
-    cpSync(join(root, 'demo', name), join(project, name), { recursive: true });
-  for (const name of ['project.yaml', 'engines/desk.yaml', 'engines/reader.yaml'])
-    writeFileSync(
-      join(project, name),
-      readFileSync(join(root, 'demo', name), 'utf8').replaceAll('../standins', join(root, 'standins')),
-    );
   for (const [name, text] of Object.entries(OWN))
     writeFileSync(join(project, 'errands', `${name}.yaml`), text);
   writeFileSync(

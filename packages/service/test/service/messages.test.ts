@@ -1,14 +1,14 @@
 /** Messages of errands in a running service: to whom they go, when, by which way, how often, and what is told of those that did not arrive. */
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { createServer, type Server } from 'node:http';
-import { cpSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { readFileSync, writeFileSync } from 'node:fs';
 import { once } from 'node:events';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import { TypedTalk } from '@verbalon/client/node';
 import type { MessageSummary, ServiceMessageOf } from '@verbalon/protocol';
 import { SMTPServer } from 'smtp-server';
-import { freshDatabase, freshFolder, root, startService, until, type RunningService } from '../../../../testing/service.js'; // prettier-ignore
+import { demoCopy, freshDatabase, freshFolder, startService, until, type RunningService } from '../../../../testing/service.js'; // prettier-ignore
 
 interface Taken {
   to: string;
@@ -49,20 +49,13 @@ let data: string;
 beforeAll(async () => {
   await new Promise<void>((done) => smtp.listen(0, '127.0.0.1', done));
   await new Promise<void>((done) => rooms.listen(0, '127.0.0.1', done));
-  project = join(freshFolder(), 'project');
-  mkdirSync(project);
-  for (const name of ['knowledge', 'recordings', 'engines', 'errands', 'grammars'])
-    cpSync(join(root, 'demo', name), join(project, name), { recursive: true });
+  project = demoCopy();
   const mail = `smtp://127.0.0.1:${(smtp.server.address() as AddressInfo).port}`;
   const from = `http://127.0.0.1:${(rooms.address() as AddressInfo).port}/rooms`;
-  writeFileSync(
-    join(project, 'project.yaml'),
-    readFileSync(join(root, 'demo/project.yaml'), 'utf8')
-      .replaceAll('../standins', join(root, 'standins'))
-      .replace('messages:\n', `messages:\n  mail: { smtp: '${mail}', from: tansy@huts.example }\n`),
-  );
+  const file = join(project, 'project.yaml');
+  const way = `messages:\n  mail: { smtp: '${mail}', from: tansy@huts.example }\n`;
+  writeFileSync(file, readFileSync(file, 'utf8').replace('messages:\n', way));
   writeFileSync(join(project, 'contacts.yaml'), CONTACTS);
-  mkdirSync(join(project, 'assistants'));
   const assistant = (more: string) =>
     `title: T\nlanguage: en\npersona: You are Tansy.\nlineup: { stt: ears, llm: echo, tts: voice }\n${more}`;
   writeFileSync(
@@ -251,18 +244,17 @@ describe('on the caller’s own screen', () => {
     const line = await TypedTalk.begin(service.address, 'tansy');
     const screen = () =>
       line.messages.find((one): one is ServiceMessageOf<'screen'> => one.kind === 'screen');
-    const heard = line.says('show me Rowan Hut');
-    await line.until(() => screen() !== undefined);
+    expect((await line.says('show me Rowan Hut')).heard).toBe('I cannot show you anything there.');
+    line.hasScreen = true;
+    expect((await line.says('show me Rowan Hut')).heard).toBe('Here is Rowan Hut.');
     expect(screen()).toMatchObject({ run: 1, open: 'https://tarnside.example/huts/Rowan%20Hut', show: 'The page of Rowan Hut' }); // prettier-ignore
-    line.sends({ kind: 'screen', run: 1, done: true });
-    expect((await heard).heard).toBe('Here is Rowan Hut.');
     line.leave();
   });
 
   it('what the caller writes into the form counts, and is asked for no more', async () => {
     const line = await TypedTalk.begin(service.address, 'tansy');
     expect((await line.says('order supper')).heard).toBe('Soup, dumplings or stew?');
-    line.sends({ kind: 'wrote', slot: 'portions', value: 4 });
+    line.writes('portions', 'four');
     expect((await line.says('the bean stew')).heard).toBe(
       'For tonight, four portions of stew. Is that right?',
     );

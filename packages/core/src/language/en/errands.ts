@@ -18,6 +18,23 @@ const NO = [
   'no', 'know', 'nope', 'nah', 'wrong', 'not yet', 'do not', "don't", 'better not',
 ].sort((a, b) => b.length - a.length); // prettier-ignore
 
+const ORDINALS =
+  '(first|second|third|fourth|fifth|sixth|seventh|eighth|ninth|tenth|eleventh|twelfth|thirteenth|fourteenth|fifteenth|sixteenth|seventeenth|eighteenth|nineteenth|twentieth|twenty first|twenty second|twenty third|twenty fourth|twenty fifth|twenty sixth|twenty seventh|twenty eighth|twenty ninth|thirtieth|thirty first)';
+const MONTHS = '(january|february|march|april|may|june|july|august|september|october|november|december)';
+const WEEKDAYS = '(monday|tuesday|wednesday|thursday|friday|saturday|sunday)';
+const HOURS = '(one|two|three|four|five|six|seven|eight|nine|ten|eleven|twelve)';
+const DAYS = [
+  `[for|on] [next] ${WEEKDAYS}`, `[for|on] the ${ORDINALS} of ${MONTHS}`, `[for|on] ${MONTHS} the ${ORDINALS}`, `[for|on] the ${ORDINALS}`, '[for] (today|tonight|tomorrow|the day after tomorrow)',
+]; // prettier-ignore
+const TIMES = [`[at] ${HOURS} [o'clock]`, `[at] half past ${HOURS}`, `[at] quarter (past|to) ${HOURS}`, `[at] ${HOURS} (thirty|fifteen) [in the (morning|evening)]`]; // prettier-ignore
+const LIKELY: ErrandWords['likely'] = {
+  date: DAYS,
+  time: TIMES,
+  moment: [`(tomorrow|${WEEKDAYS}) at ${HOURS}`, `at ${HOURS} tomorrow`, 'now', 'in (an hour|half an hour|two hours)'], // prettier-ignore
+  duration: [`${HOURS} hours`, '(half an hour|an hour|an hour and a half)', `${HOURS} minutes`],
+  'yes-no': ['yes', 'no'],
+};
+
 const CONTROLS: readonly (readonly [ErrandControl, RegExp])[] = [
   ['cancel', /^(?:no )?(?:never mind|forget (?:it|that|about it)|(?:please )?cancel(?: (?:it|that|this|everything))?|stop (?:it|that|this)|leave (?:it|that)|drop it|i changed my mind|i do not want (?:it|that)(?: any ?more)?|i don't want (?:it|that)(?: any ?more)?|let us leave it|let's leave it|not any more|abort)$/],
   ['restart', /^(?:no )?(?:let us |let's |can we |please )?(?:start (?:over|again|afresh|from the beginning)|begin again|from the beginning|from the start|all over again)$/],
@@ -97,6 +114,8 @@ export const englishErrands: ErrandWords = {
     'looking going coming trying calling hoping planning asking afraid here glad interested for on at in to from of the a an and or but with without please thanks thank you we i would like is are be that this it not no yes today tonight tomorrow next monday tuesday wednesday thursday friday saturday sunday by before after until one two three four five six seven eight nine ten bunk bunks bed beds supper breakfast spelled spelt spell as which what every any my our your another each all nearest other',
   ),
   spelling: ['spelled', 'spelt', 'that is', "that's", 'i spell', 'spelling'],
+  soundsLike: { to: 2, too: 2, for: 4, fore: 4, won: 1, ate: 8, tan: 10 },
+  likely: LIKELY,
   one: set('a an'),
   or: 'or',
   and: 'and',
