@@ -132,7 +132,7 @@ whenStale(
 whenStale(
   'recordings',
   ['demo/src'],
-  ['demo/recordings/miller-asks.wav'],
+  ['demo/recordings/miller-asks.wav', 'demo/recordings/miller-changes.wav'],
   'recording the demo walkers with the local voices',
   () => must('node', ['demo/dist/record-walkers.js']),
 );

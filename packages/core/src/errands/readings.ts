@@ -108,12 +108,26 @@ const money: At = (_, said, at, { words, now }) => {
 
 const digits: At = ({ length }, said, at, context) => {
   const read = (all: readonly string[]) => context.words.values.digits(all, at, context.now);
-  const fits = (found: Meaning<string> | null) => found !== null && found.value.length === length;
   const plain = read(said);
-  const heard = length === undefined || fits(plain) ? plain : read(withDigits(said, context));
-  const found = fits(heard) ? heard : plain;
-  return found ? one(found.value, found.count, fits(found) && found.value.length >= 3) : [];
+  const whole = length === undefined ? null : digitsOf(length, [said, withDigits(said, context)], at, read);
+  const found = whole ?? plain;
+  return found ? one(found.value, found.count, whole !== null && length! >= 3) : [];
 };
+
+/** The first words that are so many digits: what comes after them may be another number. */
+function digitsOf(
+  length: number,
+  ways: readonly (readonly string[])[],
+  at: number,
+  read: (said: readonly string[]) => Meaning<string> | null,
+): Meaning<string> | null {
+  for (const said of ways)
+    for (let end = at + 1; end <= Math.min(said.length, at + length); end++) {
+      const found = read(said.slice(0, end));
+      if (found?.value.length === length) return found;
+    }
+  return null;
+}
 
 const phone: At = (_, said, at, { words, now }) => {
   const plus = Number(said[at] === 'plus' || said[at] === '+');

@@ -62,6 +62,7 @@ describe('values', () => {
   it.each([
     ['count', 'to bunks', 2], ['count', 'for bunks', 4], ['count', 'to', undefined],
     ['digits', 'one to oh one', '1201'], ['digits', 'for four to nine', '4429'], ['digits', 'one one seven six to twelve', '1176'],
+    ['digits', '1 to oh one to five', '1201'],
   ] as const)('what sounds like a number is one where a number is due, %s: %s', (kind, said, value) => {
     const tokens = tokensOf(said);
     const slot: Slot = kind === 'count' ? { kind, unit: ['bunk', 'bunks'] } : { kind, length: 4 };

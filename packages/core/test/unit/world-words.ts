@@ -32,3 +32,11 @@ export const wordsAt = (nowMs: number, text: string, confidence?: number): Heard
     toMs: nowMs - 460 + i * 50,
     ...(confidence === undefined ? {} : { confidence }),
   })); // prettier-ignore
+
+/** Values that a caller writes into a form; the last one belongs nowhere. */
+export const WRITTEN = [
+  { slot: 'bunks', value: 2 },
+  { slot: 'hut', value: 'Rowan Hut' },
+  { slot: 'night', value: 'friday' },
+  { slot: 'none', value: 'x' },
+];

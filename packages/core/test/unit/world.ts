@@ -9,7 +9,7 @@ import {
 import type { State } from '../../src/conductor/state/state.js';
 import { ERRANDS } from './hut-errands.js';
 import { planned, Stage, WORD_MS } from './stage.js';
-import { LINEUP, mustKnow, OFTEN, PIECES, TEXTS, wordsAt } from './world-words.js';
+import { LINEUP, mustKnow, OFTEN, PIECES, TEXTS, wordsAt, WRITTEN } from './world-words.js';
 
 /** Draws numbers: from 0 (included) to `most` (left out). */
 export type Draw = (most: number) => number;
@@ -280,10 +280,7 @@ export class World {
         this.happen({ kind: 'errandDone', run, outcome: { ending, given: { number: '12', text: 'It is dry.' } } });
       };
     },
-    wrote: () => () => {
-      const [slot, value] = this.pick([['bunks', 2], ['hut', 'Rowan Hut'], ['name', 'Miller'], ['none', 'x']] as const)!;
-      this.happen({ kind: 'wrote', slot, value });
-    },
+    wrote: () => () => this.happen({ kind: 'wrote', ...this.pick(WRITTEN)! }),
     undelivered: () => (this.often(30) ? () => this.happen({ kind: 'undelivered', names: ['Pavel Orsk'], unsure: [] }) : null),
     closeAsked: () => (this.often(200) ? () => this.happen({ kind: 'closeAsked', detail: 'it is too dear' }) : null),
     swapAsked: () => (this.often(9) ? () => this.happen({ kind: 'swapAsked', role: 'llm', engine: 'other-mind' }) : null),
