@@ -161,7 +161,10 @@ await assistant.page.keyboard.type('re');
 await assistant.page.getByRole('option').first().waitFor();
 await assistant.page.waitForTimeout(800);
 await assistant.save('files');
-await terminal('errands-terminal', [['npx verbalon errands try book-bunks "three bunks at Rowan Hut for Friday, no, four" "under Miller"', [cli, 'errands', 'try', 'book-bunks', 'three bunks at Rowan Hut for Friday, no, four', 'under Miller']], ['npx verbalon errands outcomes', [cli, 'errands', 'outcomes']], ['npx verbalon errands', [cli, 'errands']]], env); // prettier-ignore
+const telling = await TypedTalk.begin(address, 'tansy');
+for (const said of ['tell the party at Lantern Hut that we will arrive after dark', 'from Fisher', 'yes', 'tell all wardens tomorrow at six that the bridge is closed', 'from Fisher', 'yes']) await telling.says(said); // prettier-ignore
+telling.leave();
+await terminal('errands-terminal', [['npx verbalon errands try book-bunks "three bunks at Rowan Hut for Friday, no, four" "under Miller"', [cli, 'errands', 'try', 'book-bunks', 'three bunks at Rowan Hut for Friday, no, four', 'under Miller']], ['npx verbalon errands outcomes', [cli, 'errands', 'outcomes']], ['npx verbalon messages', [cli, 'messages']]], env); // prettier-ignore
 const errands = await open(`${address}/errands`);
 for (const said of ['three bunks at Rowan Hut for Friday, no, four', 'under Miller']) {
   await errands.page.getByLabel('What a caller says').fill(said);

@@ -4,11 +4,12 @@ import type { CallableFunction } from '../thinking/history.js';
 import { compilePattern, patternTemplates, type Pattern } from '../thinking/pattern.js';
 import type { Slots } from '../language/template.js';
 import { languageOf } from '../language/language.js';
+import { seeded } from '../seeded.js';
 import { schemaOf } from './bounds.js';
 import { choiceForms, choiceOf } from './choices.js';
 import type { NamedErrand, Slot } from './contract.js';
 import { grammarOf, type OpenRules } from '../grammar/from-patterns.js';
-import { ENDLESS, fitWhole, oneOf, rowOf, type Grammar } from '../grammar/grammar.js';
+import { drawFrom, ENDLESS, fitWhole, oneOf, rowOf, type Grammar } from '../grammar/grammar.js';
 import type { ErrandWords } from '../language/errand-words.js';
 import { nearOf } from './readings.js';
 import { tokensOf } from './tokens.js';
@@ -18,6 +19,8 @@ const MOST_VALUES = 2_000;
 /** So much of a saying tells whether it begins an errand. */
 const MOST_BEGINNING_WORDS = 100;
 const MOST_BEGINNING_LETTERS = 1_000;
+/** So many are drawn of a grammar's rule for the ears. */
+const SENTENCES_A_RULE = 200;
 const PLACE = /\{([^}]*)\}/g;
 
 interface Compiled {
@@ -194,9 +197,18 @@ function answersTo(name: string, slot: Slot, words: ErrandWords | null): string[
     const tail = near.length === 0 ? '' : ` [${near.join('|')}]`;
     return [`<${name}: count>${tail}`, `no <${name}: count>`, `[actually|no] make it <${name}: count>`];
   }
+  if (words !== null && slot.kind === 'rule') return drawn(slot);
   if (words !== null && slot.kind === 'digits')
     return [`${lead}<${name}: digits${slot.length ? ` ${slot.length}` : ''}>`];
   return [...(words?.likely[slot.kind] ?? []), ...said];
+}
+
+/** Sentences that the rule of a slot allows. */
+function drawn({ grammar, rule }: Slot): string[] {
+  if (!grammar) return [];
+  const random = seeded(1);
+  const all = Array.from({ length: SENTENCES_A_RULE }, () => drawFrom(grammar, rule ?? grammar.root, random).join(' ')); // prettier-ignore
+  return [...new Set(all)].map(spoken).filter(Boolean);
 }
 
 function compile(errand: NamedErrand, language: string, seen: Map<string, string>): Pattern[] {

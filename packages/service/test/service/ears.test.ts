@@ -61,3 +61,23 @@ it('of a phrase that is listened for it tells where it was said, and of anything
   expect(first!.toMs).toBeLessThan(1_700);
   expect(await heardIn(question!.fromMs - 300, question!.toMs)).toEqual([]);
 }, 60_000);
+
+it('while a slot is asked for whose answers are fixed, it hears nothing but these', async () => {
+  const sound = recording.slice(samplesOfMs(4_510, 16_000), samplesOfMs(8_800, 16_000));
+  const heard = async (expecting?: string) => {
+    const asked = expecting === undefined ? {} : { expecting };
+    const stream = ears.open({ language: 'en', profile, talk: 'test', stay: null, signal, ...asked });
+    for (let at = 0; at < sound.length; at += 320) stream.push(sound.slice(at, at + 320));
+    stream.finish();
+    const words: string[] = [];
+    for await (const event of stream.events)
+      if (event.kind === 'final') words.push(...event.words.map(({ word }) => word));
+    return words;
+  };
+  const allowed = new Set(profile!.answers!['supper/meal']!.sentences.flat());
+  expect(profile!.answers!['supper/meal']!.only).toBe(true);
+  expect((await heard('supper/meal')).filter((word) => !allowed.has(word))).toEqual([]);
+  expect(await heard()).toContain('saddle');
+  // What is only likely leaves room for all else.
+  expect(await heard('book-bunks/hut')).toContain('saddle');
+}, 60_000);
