@@ -1,5 +1,4 @@
 /** What a language says, and understands, about errands. */
-import type { SlotKind } from '../errands/contract.js';
 import type { ValueWords } from './meaning.js';
 
 /** What a whole saying means to an errand that goes on. */
@@ -68,8 +67,8 @@ export interface ErrandWords {
   spelling: readonly string[];
   /** Words that sound like a number, and are one where a number is due: "to bunks". */
   soundsLike: Readonly<Record<string, number>>;
-  /** How values of a kind are said, as templates: ears expect them while one is asked for. `{name}` stands for the slot. */
-  likely: Partial<Record<SlotKind, readonly string[]>>;
+  /** How values of a kind of slot are said, as templates: ears expect them while one is asked for. */
+  likely: Readonly<Partial<Record<string, readonly string[]>>>;
   /** Before what is counted they stand for one: "a bunk". */
   one: ReadonlySet<string>;
   /** Between two of which only one is meant. */
