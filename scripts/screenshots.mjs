@@ -172,6 +172,7 @@ for (const said of ['three bunks at Rowan Hut for Friday, no, four', 'under Mill
   await errands.page.getByRole('button', { name: 'Say it' }).click();
   await errands.page.getByText(`“${said}”`).waitFor();
 }
+await errands.page.evaluate(() => scrollTo(0, 0));
 await errands.page.waitForTimeout(500);
 await errands.save('errands');
 const interfacePage = await open(`${address}/interface`);

@@ -32,6 +32,8 @@ interface Step {
   title: string;
   note: string;
   isSlot?: boolean;
+  /** It has more to say than the others. */
+  isWide?: boolean;
   /** Its sentences, each of which may be edited. */
   lines: Line[];
 }
@@ -62,6 +64,7 @@ function stepsOf({ begins, slots, readsBack, does, outcomes }: ErrandSummary): S
     {
       title: 'does it',
       note: DOES[does] ?? does,
+      isWide: outcomes.length > 2,
       lines: outcomes.map((outcome) => ({ is: outcome, place: ['says', outcome] })),
     },
   ];
@@ -79,7 +82,7 @@ export function Dialogue({ errand }: { errand: ErrandSummary }) {
             </li>
           )}
           <li
-            className={`rounded-box border p-2 max-w-56 ${step.isSlot ? 'border-primary' : 'border-base-300 bg-base-200'}`}
+            className={`rounded-box border p-2 ${step.isWide ? 'grow basis-96' : 'max-w-56'} ${step.isSlot ? 'border-primary' : 'border-base-300 bg-base-200'}`}
           >
             <div className="font-bold">{step.title}</div>
             <div className="text-sm text-accent break-words">{step.note}</div>
