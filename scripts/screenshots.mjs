@@ -172,7 +172,8 @@ for (const said of ['three bunks at Rowan Hut for Friday, no, four', 'under Mill
   await errands.page.getByRole('button', { name: 'Say it' }).click();
   await errands.page.getByText(`“${said}”`).waitFor();
 }
-await errands.page.evaluate(() => scrollTo(0, 0));
+await errands.page.mouse.move(700, 300);
+await errands.page.mouse.wheel(0, -5_000);
 await errands.page.waitForTimeout(500);
 await errands.save('errands');
 const interfacePage = await open(`${address}/interface`);
