@@ -2,12 +2,13 @@
 import { fork, spawnSync, type ChildProcess } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
 import { once } from 'node:events';
-import { chmodSync, cpSync, mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { chmodSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import pg from 'pg';
 import { HttpClient } from '@verbalon/client';
 import { readWav, toPcm16, writeWav } from '@verbalon/core';
+import { copyDemo } from '@verbalon/hostile';
 
 export const root = resolve(process.cwd());
 export const cli = join(root, 'packages/cli/bin/verbalon.mjs');
@@ -44,22 +45,14 @@ export async function freshDatabase(): Promise<Record<string, string>> {
   return { DATABASE_URL: url.href };
 }
 
-/** For a service that is to start a PostgreSQL of its own. */
 /** A copy of the demo project that a test may change; its stand-ins stay where they are. */
 export function demoCopy(): string {
   const project = join(freshFolder(), 'project');
-  const isOurs = (path: string) => !/\/demo\/(?:node_modules|dist|src|lists)(?:\/|$)/.test(path);
-  cpSync(join(root, 'demo'), project, { recursive: true, filter: isOurs });
-  for (const name of [
-    'project.yaml',
-    ...readdirSync(join(project, 'engines')).map((one) => `engines/${one}`),
-  ]) {
-    const path = join(project, name);
-    writeFileSync(path, readFileSync(path, 'utf8').replaceAll('../standins', join(root, 'standins')));
-  }
+  copyDemo(root, project);
   return project;
 }
 
+/** For a service that is to start a PostgreSQL of its own. */
 export const OWN_DATABASE = { DATABASE_URL: '' };
 
 export async function startService(

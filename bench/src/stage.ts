@@ -13,10 +13,12 @@ import {
   toPcm16,
   writeWav,
 } from '@verbalon/core';
+import { copyDemo } from '@verbalon/hostile';
 import { serve, type EngineRegistry, type Service } from '@verbalon/service';
 import { pino } from 'pino';
 
-const demo = fileURLToPath(new URL('../../demo', import.meta.url));
+const root = fileURLToPath(new URL('../..', import.meta.url));
+const demo = join(root, 'demo');
 const thinker = fileURLToPath(new URL('../../standins/dist/thinker/main.js', import.meta.url));
 
 export interface BenchService extends Service {
@@ -37,17 +39,7 @@ export async function benchService(
   const folder = mkdtempSync(join(tmpdir(), 'verbalon-bench-'));
   const project = join(folder, 'project');
   mkdirSync(join(project, 'assistants'), { recursive: true });
-  for (const name of [
-    'engines',
-    'answers',
-    'errands',
-    'grammars',
-    'contacts',
-    'contacts.yaml',
-    'knowledge',
-    'recordings',
-  ])
-    cpSync(join(demo, name), join(project, name), { recursive: true });
+  copyDemo(root, project, ['assistants', 'project.yaml']);
   cpSync(join(demo, 'assistants/tansy.pls'), join(project, 'assistants/tansy.pls'));
   for (const file of readdirSync(join(project, 'errands'))) {
     const path = join(project, 'errands', file);

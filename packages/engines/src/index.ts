@@ -6,6 +6,13 @@ export { guarded } from './guard/guarded.js';
 export { freePort, LocalServer } from './local-server.js';
 export { PocketSphinxEngine } from './pocketsphinx/engine.js';
 export { FliteEngine } from './flite/engine.js';
+export {
+  addressOf,
+  encodedValues,
+  standinAddress,
+  withSecret,
+  type StandinAddresses,
+} from './card/address.js';
 export { at as atPointer } from './card/pointer.js';
 export { fill as fillTemplate, namesIn } from './card/template.js';
 export { hostsOf, isAddress } from './card/hosts.js';

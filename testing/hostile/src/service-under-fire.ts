@@ -1,13 +1,14 @@
 /** The started service that a campaign is waged against: on the demo's engines, its database behind a proxy, watched all the time. */
 import { fork, type ChildProcess } from 'node:child_process';
 import { once } from 'node:events';
-import { cpSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
-import { join, resolve } from 'node:path';
+import { mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import pg from 'pg';
 import { startCluster } from '@verbalon/service';
 import { BadEngine } from './bad-engine.js';
 import { DatabaseProxy } from './database-proxy.js';
+import { copyDemo } from './demo-copy.js';
 
 export interface UnderFireOptions {
   /** The repository's. */
@@ -140,27 +141,7 @@ export class ServiceUnderFire {
 
   private makeProject(): void {
     const { root } = this.options;
-    const demo = join(root, 'demo');
-    for (const name of [
-      'engines',
-      'answers',
-      'errands',
-      'grammars',
-      'contacts',
-      'contacts.yaml',
-      'knowledge',
-      'recordings',
-      'assistants',
-    ])
-      cpSync(join(demo, name), join(this.project, name), { recursive: true });
-    const standins = resolve(root, 'standins');
-    for (const name of [
-      'project.yaml',
-      ...readdirSync(join(demo, 'engines')).map((one) => `engines/${one}`),
-    ]) {
-      const text = readFileSync(join(demo, name), 'utf8').replaceAll('../standins', standins);
-      writeFileSync(join(this.project, name), text);
-    }
+    copyDemo(root, this.project);
     writeFileSync(join(this.project, 'engines/bad.yaml'), this.engine.card);
     const assistant = (llm: string) =>
       `title: Under fire\nlanguage: en\npersona: You answer.\nrecorded: true\nlineup: { stt: ears, llm: ${llm}, tts: voice }\n`;

@@ -1,20 +1,12 @@
 /** Messages of errands, waiting and gone, each with how it stands for whom; and whom they may go to. */
-import { Ban, Check, CircleHelp, Hourglass, Send, X } from 'lucide-react';
 import type { ContactSummary, MessageSummary } from '@verbalon/protocol';
 import { whenOf } from '../conversations/times.js';
 import { Notice } from '../shared/notice.js';
 import { http, useLoaded } from '../shared/use-loaded.js';
 import { useWork } from '../shared/use-work.js';
+import { isBad, signOf } from './signs.js';
 
 const REFRESH_MS = 3_000;
-const SIGNS: Readonly<Record<string, typeof Check>> = {
-  waiting: Hourglass,
-  trying: Send,
-  sent: Check,
-  failed: X,
-  unsure: CircleHelp,
-  withdrawn: Ban,
-};
 
 export function Messages() {
   const { value: messages, trouble, again } = useLoaded(() => http.messages(), 'messages', REFRESH_MS);
@@ -54,12 +46,9 @@ function Message({ message, again }: { message: MessageSummary; again: () => voi
       <p className="whitespace-pre-wrap break-words">{text}</p>
       <ul className="flex flex-wrap gap-x-4 text-accent">
         {deliveries.map(({ contact, name, state: how, way, why }) => {
-          const Sign = SIGNS[how] ?? Hourglass;
+          const Sign = signOf(how);
           return (
-            <li
-              key={contact}
-              className={`inline-flex items-center gap-1 ${how === 'failed' || how === 'unsure' ? 'text-error' : ''}`}
-            >
+            <li key={contact} className={`inline-flex items-center gap-1 ${isBad(how) ? 'text-error' : ''}`}>
               <Sign size={14} aria-hidden /> {name}: {how}
               {how === 'sent' && ` by ${way}`}
               {why !== '' && ` (${why})`}

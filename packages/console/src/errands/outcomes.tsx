@@ -1,20 +1,12 @@
 /** What came of errands, the newest first. */
-import { Ban, Check, CircleHelp, Hourglass, UserRound, X } from 'lucide-react';
 import { Link } from 'react-router';
 import type { RunSummary } from '@verbalon/protocol';
 import { whenOf } from '../conversations/times.js';
 import { Notice } from '../shared/notice.js';
 import { http, useLoaded } from '../shared/use-loaded.js';
+import { isBad, signOf } from './signs.js';
 
 const REFRESH_MS = 3_000;
-const SIGNS: Readonly<Record<string, typeof Check>> = {
-  done: Check,
-  failed: X,
-  unsure: CircleHelp,
-  cancelled: Ban,
-  'handed over': UserRound,
-  doing: Hourglass,
-};
 
 export function Outcomes() {
   const { value: runs, trouble } = useLoaded(() => http.runs(), 'runs', REFRESH_MS);
@@ -58,8 +50,7 @@ function Row({
 }: {
   run: RunSummary;
 }) {
-  const Sign = SIGNS[state] ?? Hourglass;
-  const isBad = state === 'failed' || state === 'unsure';
+  const Sign = signOf(state);
   return (
     <tr>
       <td className="times whitespace-nowrap">
@@ -68,7 +59,7 @@ function Row({
         </Link>
       </td>
       <td>{errand}</td>
-      <td className={isBad ? 'text-error' : ''}>
+      <td className={isBad(state) ? 'text-error' : ''}>
         <span className="inline-flex items-center gap-1">
           <Sign size={14} aria-hidden /> {code ?? state}
         </span>

@@ -1,6 +1,7 @@
 /** What engines of all roles have in common that are described by a card: address, key, settings, readiness, requests. */
 import type { WiredCard } from '@verbalon/protocol';
 import { EngineFault, type Readiness } from '../contract.js';
+import { addressOf } from './address.js';
 import type { cutInto, Exchange, Incoming } from './exchange.js';
 import type { Body } from './form.js';
 import { overHttpExchange } from './http-exchange.js';
@@ -52,7 +53,9 @@ export abstract class CardedEngine<C extends WiredCard> {
     this.title = card.title;
     this.where = card.where;
     this.languages = card.languages;
-    this.keys = new Keys(name, card, options.secrets, (address) => this.reached(address, {}));
+    this.keys = new Keys(name, card, options.secrets, (address) =>
+      addressOf(address, {}, this.options.standins),
+    );
     if (card.wire === 'process') return;
     this.watch = setInterval(() => void (this.state.state === 'down' && this.warm().catch(() => undefined)), LOOK_AGAIN_MS); // prettier-ignore
     this.watch.unref();
@@ -259,7 +262,7 @@ export abstract class CardedEngine<C extends WiredCard> {
   private url(values: Values, path?: string): URL {
     const { card } = this.options;
     if (card.wire === 'process') throw new Error('a process has no address');
-    const url = this.reached(card.address, values);
+    const url = addressOf(card.address, values, this.options.standins);
     for (const [key, text] of Object.entries(card.query ?? {})) {
       const value = fill(text, values);
       if (value !== undefined && value !== '') url.searchParams.set(key, String(value));
@@ -267,18 +270,6 @@ export abstract class CardedEngine<C extends WiredCard> {
     if (path !== undefined) return new URL(path, url);
     if (card.wire === 'socket') url.protocol = url.protocol.replace('http', 'ws');
     return url;
-  }
-
-  /** An address of the card: that of a stand-in looked up, with values put in. */
-  private reached(template: string, values: Values): URL {
-    const { standins } = this.options;
-    const address = template.replace(/^standin:([a-z0-9-]+)/, (_, name: string) =>
-      Object.hasOwn(standins, name) ? standins[name]! : 'http://127.0.0.1:9',
-    );
-    const safe = Object.fromEntries(
-      Object.entries(values).map(([key, one]) => [key, encodeURIComponent(String(one ?? ''))]),
-    );
-    return new URL(String(fill(address, safe)));
   }
 
   private async knock(health: string | undefined): Promise<void> {

@@ -1,5 +1,5 @@
 /** Messages and their deliveries, each of which is a job of the queue: a message and its jobs are written together, or not at all. */
-import { and, desc, eq, inArray, isNull, sql } from 'drizzle-orm';
+import { and, desc, eq, inArray, isNull, sql, type SQL } from 'drizzle-orm';
 import type { NodePgDatabase } from 'drizzle-orm/node-postgres';
 import type { DeliveryState, MessageState } from '@verbalon/protocol';
 import type { Connections } from './connection.js';
@@ -7,6 +7,7 @@ import { deliveries, messages } from './schema.js';
 
 export type MessageRow = typeof messages.$inferSelect;
 export type DeliveryRow = typeof deliveries.$inferSelect;
+export type MessageWithDeliveries = MessageRow & { deliveries: DeliveryRow[] };
 type NewMessage = Omit<MessageRow, 'service' | 'state' | 'writtenAt' | 'toldAt'>;
 type NewDelivery = Pick<DeliveryRow, 'id' | 'contact' | 'name' | 'way'>;
 
@@ -22,6 +23,11 @@ export class MessageStore {
     private readonly connections: Connections,
     private readonly service: string,
   ) {}
+
+  /** Of this service, and as these say. */
+  private own(...conditions: (SQL | undefined)[]): SQL | undefined {
+    return and(eq(messages.service, this.service), ...conditions);
+  }
 
   /** @returns false for one that is there already */
   write(message: NewMessage, to: readonly NewDelivery[]): Promise<boolean> {
@@ -52,7 +58,7 @@ export class MessageStore {
     const [found] = await this.connections.db
       .select()
       .from(messages)
-      .where(and(eq(messages.id, id), eq(messages.service, this.service)));
+      .where(this.own(eq(messages.id, id)));
     return found;
   }
 
@@ -62,8 +68,7 @@ export class MessageStore {
       .select()
       .from(messages)
       .where(
-        and(
-          eq(messages.service, this.service),
+        this.own(
           eq(messages.assistant, assistant),
           eq(messages.sender, sender),
           eq(messages.recipients, recipients),
@@ -106,13 +111,7 @@ export class MessageStore {
       const due = await db
         .update(messages)
         .set({ dueAt: now, occasion: null })
-        .where(
-          and(
-            eq(messages.service, this.service),
-            eq(messages.occasion, occasion),
-            eq(messages.state, 'waiting'),
-          ),
-        )
+        .where(this.own(eq(messages.occasion, occasion), eq(messages.state, 'waiting')))
         .returning({ id: messages.id });
       for (const { id } of due) await this.enqueue(db, await this.idsOf(db, id), now);
       return due.length;
@@ -137,7 +136,7 @@ export class MessageStore {
     const moved = await db
       .update(messages)
       .set(set)
-      .where(and(eq(messages.id, id), eq(messages.service, this.service), inArray(messages.state, from)))
+      .where(this.own(eq(messages.id, id), inArray(messages.state, from)))
       .returning({ id: messages.id });
     return moved.length === 1;
   }
@@ -203,48 +202,36 @@ export class MessageStore {
   }
 
   /** The newest first, each with its deliveries. */
-  async list(query: {
-    state?: MessageState | undefined;
-    most: number;
-  }): Promise<(MessageRow & { deliveries: DeliveryRow[] })[]> {
+  async list(query: { state?: MessageState | undefined; most: number }): Promise<MessageWithDeliveries[]> {
     const rows = await this.connections.db
       .select()
       .from(messages)
-      .where(
-        and(
-          eq(messages.service, this.service),
-          query.state === undefined ? undefined : eq(messages.state, query.state),
-        ),
-      )
+      .where(this.own(query.state === undefined ? undefined : eq(messages.state, query.state)))
       .orderBy(desc(messages.writtenAt))
       .limit(query.most);
     return this.withDeliveries(rows);
   }
 
-  private async withDeliveries(
-    rows: readonly MessageRow[],
-  ): Promise<(MessageRow & { deliveries: DeliveryRow[] })[]> {
+  private async withDeliveries(rows: readonly MessageRow[]): Promise<MessageWithDeliveries[]> {
     const ids = rows.map(({ id }) => id);
     const all = ids.length === 0 ? [] : await this.connections.db.select().from(deliveries).where(inArray(deliveries.message, ids)).orderBy(deliveries.name); // prettier-ignore
     return rows.map((row) => ({ ...row, deliveries: all.filter(({ message }) => message === row.id) }));
   }
 
   /** Messages of this sender that are over, and did not reach everybody; nobody told yet. */
-  async untold(assistant: string, sender: string): Promise<(MessageRow & { deliveries: DeliveryRow[] })[]> {
+  async untold(assistant: string, sender: string): Promise<MessageWithDeliveries[]> {
     const rows = await this.connections.db
       .select()
       .from(messages)
       .where(
-        and(
-          eq(messages.service, this.service),
+        this.own(
           eq(messages.assistant, assistant),
           eq(messages.sender, sender),
           eq(messages.state, 'gone'),
           isNull(messages.toldAt),
         ),
       );
-    const missed = (await this.withDeliveries(rows)).filter((one) => one.deliveries.some(({ state }) => state === 'failed' || state === 'unsure')); // prettier-ignore
-    return missed;
+    return (await this.withDeliveries(rows)).filter((one) => one.deliveries.some(({ state }) => state === 'failed' || state === 'unsure')); // prettier-ignore
   }
 
   async told(ids: readonly string[]): Promise<void> {

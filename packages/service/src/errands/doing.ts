@@ -113,8 +113,8 @@ export class Doing {
   ): Promise<RunOutcome> {
     const values = Object.fromEntries(Object.entries(slots).map(([name, value]) => [name, String(value)]));
     const texts = { ...this.textsOf(errand, slots), caller };
-    const dueAt = timeOf(fillIn(at, values), this.options.zone());
-    const outcome = await this.options.outbox.take({
+    const dueAt = timeOf(raw(at, values), this.options.zone());
+    return this.options.outbox.take({
       does,
       id,
       conversation,
@@ -127,7 +127,6 @@ export class Doing {
       dueAt,
       occasion: when === undefined ? null : raw(when, values),
     });
-    return { ...outcome, given: { ...outcome.given } };
   }
 
   /** As they are said. */

@@ -1,12 +1,11 @@
 /** Values of slots that an address gives: asked for when the service starts and again when they are old; the last ones stay while it is away. */
-import { atPointer } from '@verbalon/engines';
+import { atPointer, standinAddress, withSecret } from '@verbalon/engines';
 import { isThisMachine, type Choice, type Stay } from '@verbalon/core';
 import type { ListedValues as Listed } from '@verbalon/protocol';
 import type { Logger } from 'pino';
 import { boundedText } from '../bounded-text.js';
 import type { WayAround } from '../messages/ways.js';
 import type { Project } from '../project/project.js';
-import { standinAddress } from '../standin-address.js';
 
 const USUAL_KEEP_S = 300;
 const LOOK_EVERY_MS = 5_000;
@@ -83,7 +82,7 @@ export class ListedValues {
 
   private async fetched(
     errand: string,
-    { from, at = '', headers = {}, secret }: Listed,
+    { from, at = '', headers, secret }: Listed,
     { standins, secrets }: WayAround,
   ): Promise<(string | Choice)[]> {
     const url = new URL(standinAddress(from, standins));
@@ -93,9 +92,8 @@ export class ListedValues {
     if (stays && !isThisMachine(url.hostname)) throw new Error(`${url.hostname} is elsewhere, and an assistant that names it stays on the machine`); // prettier-ignore
     const key = secret === undefined ? '' : secrets[secret];
     if (key === undefined) throw new Error(`the variable ${secret} is not set`);
-    const filled = Object.fromEntries(Object.entries(headers).map(([name, text]) => [name, text.replaceAll('{secret}', key)])); // prettier-ignore
     const answer = await fetch(url, {
-      headers: filled,
+      headers: withSecret(headers, key),
       signal: AbortSignal.timeout(PATIENCE_MS),
       redirect: 'manual',
     });

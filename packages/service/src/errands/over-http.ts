@@ -1,9 +1,8 @@
 /** An errand that is done by an HTTP request. What may have been done and what certainly was not are kept apart. */
 import type { RunOutcome } from '@verbalon/core';
-import { atPointer, fillTemplate } from '@verbalon/engines';
+import { addressOf, atPointer, fillTemplate, withSecret } from '@verbalon/engines';
 import type { ErrandHttp } from '@verbalon/protocol';
 import { boundedText } from '../bounded-text.js';
-import { standinAddress } from '../standin-address.js';
 import { MOST_ANSWER_BYTES, takenFrom } from './result.js';
 
 const USUAL_DEADLINE_MS = 8_000;
@@ -113,19 +112,6 @@ function fits(
   );
 }
 
-/** The address with its values, each of which stays within its place. */
-function addressOf(
-  to: string,
-  values: Readonly<Record<string, unknown>>,
-  standins: HttpAround['standins'],
-): URL {
-  const template = standinAddress(to, standins);
-  const safe = Object.fromEntries(
-    Object.entries(values).map(([key, one]) => [key, encodeURIComponent(String(one))]),
-  );
-  return new URL(String(fillTemplate(template, safe)));
-}
-
 async function send(
   http: ErrandHttp,
   { method, to, body }: { method: string; to: string; body: unknown },
@@ -143,14 +129,13 @@ async function send(
   const forbidden = forbids(url.hostname);
   if (forbidden !== null) return { is: 'not sent', why: forbidden };
   const deadline = AbortSignal.timeout(http.deadlineMs ?? USUAL_DEADLINE_MS);
-  const headers = Object.fromEntries(Object.entries(http.headers ?? {}).map(([name, text]) => [name, text.replaceAll('{secret}', secret)])); // prettier-ignore
   try {
     const answer = await fetch(url, {
       method,
       headers: {
         ...(body === undefined ? {} : { 'content-type': 'application/json' }),
         ...(method === 'GET' ? {} : { 'idempotency-key': String(values.run) }),
-        ...headers,
+        ...withSecret(http.headers, secret),
       },
       ...(body === undefined || method === 'GET' ? {} : { body: JSON.stringify(fillTemplate(body, values)) }),
       signal: AbortSignal.any([deadline, signal]),

@@ -1,7 +1,7 @@
 /** Messages of errands, waiting and gone, and whom they may go to. */
 import { Type } from '@sinclair/typebox';
 import { ChangeMessageRequest, ContactSummary, MessagesQuery, MessageSummary, OccasionAnswer } from '@verbalon/protocol'; // prettier-ignore
-import type { DeliveryRow, MessageRow } from '../database/message-store.js';
+import type { MessageWithDeliveries } from '../database/message-store.js';
 import { ProblemError } from '../problems.js';
 import { fromStore } from './conversation-operations.js';
 import type { HttpHost } from './host.js';
@@ -105,8 +105,7 @@ function messageSummary({
   occasion,
   writtenAt,
   deliveries,
-}: MessageRow & { deliveries: DeliveryRow[] }): MessageSummary {
-  // prettier-ignore
+}: MessageWithDeliveries): MessageSummary {
   return {
     id,
     errand,

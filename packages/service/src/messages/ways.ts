@@ -1,7 +1,7 @@
 /** How a message goes out: by SMTP, or as a POST to an address. */
 import { createTransport } from 'nodemailer';
 import type { MessageWay } from '@verbalon/protocol';
-import { standinAddress } from '../standin-address.js';
+import { standinAddress, withSecret } from '@verbalon/engines';
 
 /** A server that takes longer has failed, in ms. */
 const PATIENCE_MS = 10_000;
@@ -97,11 +97,14 @@ async function byWebhook(
   secret: string,
   { standins }: WayAround,
 ): Promise<Sent> {
-  const headers = Object.fromEntries(Object.entries(way.headers ?? {}).map(([name, text]) => [name, text.replaceAll('{secret}', secret)])); // prettier-ignore
   try {
     const answer = await fetch(standinAddress(way.webhook, standins), {
       method: 'POST',
-      headers: { 'content-type': 'application/json', 'idempotency-key': letter.id, ...headers },
+      headers: {
+        'content-type': 'application/json',
+        'idempotency-key': letter.id,
+        ...withSecret(way.headers, secret),
+      },
       body: JSON.stringify(letter),
       signal: AbortSignal.timeout(PATIENCE_MS),
       redirect: 'manual',

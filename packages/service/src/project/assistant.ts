@@ -1,9 +1,10 @@
 /** From an assistant's file, and the files that it names, to what is known of the assistant. */
 import { join } from 'node:path';
 import { speaks, type AnswerBook } from '@verbalon/core';
-import type { AssistantFile, EngineCard, ErrandFile } from '@verbalon/protocol';
+import type { AssistantFile, EngineCard } from '@verbalon/protocol';
 import { checkStages, factsOf } from './cards.js';
-import { askedOf, errandsOf, withErrands, type SlotSources } from './errands.js';
+import type { ErrandShelf } from './errand-shelf.js';
+import { askedOf, bookOf, withErrands } from './errands.js';
 import type { Assistant } from './events.js';
 import { hearingProfile } from './hearing-profile.js';
 import { actingIn, expectingOf, wakeEarsOf } from './lineups.js';
@@ -13,26 +14,31 @@ export interface ProjectParts {
   folder: string;
   engines: ReadonlyMap<string, EngineCard>;
   books: ReadonlyMap<string, AnswerBook>;
-  errands: ReadonlyMap<string, ErrandFile>;
-  sources: SlotSources;
+  errands: ErrandShelf;
 }
 
 /** @throws Fault with a path into the file, ProblemError for a lexicon */
 export function assistantOf(
   name: string,
   file: AssistantFile,
-  { folder, engines, books, errands: files, sources }: ProjectParts,
+  { folder, engines, books, errands }: ProjectParts,
 ): Assistant {
   checkStages(file, folder);
   const lexicon = file.lexicon ? join(folder, 'assistants', file.lexicon) : null;
-  const errands = errandsOf(file, files, sources);
+  const book = bookOf(file, errands);
   const expect = expectingOf(file, engines, books);
   // What is said for errands helps to hear it; that a turn is over is not told by half of such a saying.
-  const heard = withErrands(expect, errands, file.language);
-  const plan = planOf(file, actingIn(file, engines), { expect, heard }, wakeEarsOf(file, engines), errands);
+  const heard = withErrands(expect, book);
+  const plan = planOf(
+    file,
+    actingIn(file, engines),
+    { expect, heard },
+    wakeEarsOf(file, engines),
+    book?.errands ?? [],
+  );
   const knows = (engine: string, tag: string) => speaks(factsOf(engine, engines), tag);
   const plansIn = new Map(Object.keys(file.also ?? {}).map((tag) => [tag, planIn(tag, plan, file, knows)]));
-  const asked = askedOf(errands, file.language, sources.contacts);
+  const asked = askedOf(book, errands.contacts);
   const profile = hearingProfile(file, heard, lexicon, asked);
   return { name, file, plan, profile, plansIn };
 }

@@ -11,6 +11,8 @@ export class ErrandShelf implements SlotSources {
   /** What addresses have given, by `ERRAND/SLOT`. */
   readonly lists = new Map<string, readonly (string | Choice)[]>();
 
+  private readonly made = new WeakMap<ErrandFile, NamedErrand>();
+
   constructor(readonly folder: string) {}
 
   /** @throws ProblemError `contacts-broken`; the contacts stay as they were */
@@ -20,15 +22,18 @@ export class ErrandShelf implements SlotSources {
 
   readonly listed: SlotSources['listed'] = (errand, slot) => this.lists.get(`${errand}/${slot}`);
 
+  /** Made when its file was read: whatever it takes from elsewhere has the file read again when it changes. */
   get(name: string): NamedErrand | undefined {
     const file = this.files.get(name);
-    return file && errandOf(name, file, this);
+    return file && this.made.get(file);
   }
 
   /** @throws ProblemError with file and line */
   parse(name: string, yaml: string, path: string): ErrandFile {
     return parseYaml(yaml, path, ErrandFile, 'errand-broken', (file: ErrandFile) => {
-      checkErrand(name, file, this);
+      const errand = errandOf(name, file, this);
+      checkErrand(errand, file);
+      this.made.set(file, errand);
       return file;
     });
   }

@@ -6,6 +6,11 @@ import type { AssistantFile, ErrandFile } from '@verbalon/protocol';
 import { readGrammar } from './grammar-file.js';
 import type { Asked, Expecting } from './hearing-profile.js';
 
+/** What there is of errands. */
+export interface ErrandsByName {
+  get(name: string): NamedErrand | undefined;
+}
+
 /** What slots take that does not stand in their file. */
 export interface SlotSources {
   folder: string;
@@ -47,10 +52,10 @@ function slotOf(
 }
 
 /** What is wrong with the file alone. @throws Fault with a path into it */
-export function checkErrand(name: string, file: ErrandFile, sources: SlotSources): void {
+export function checkErrand(errand: NamedErrand, file: ErrandFile): void {
   within(
-    () => new ErrandBook([errandOf(name, file, sources)], 'en'),
-    (path) => path.replace(`/${name}`, ''),
+    () => new ErrandBook([errand], 'en'),
+    (path) => path.replace(`/${errand.name}`, ''),
   );
   const isSlot = (slot: string, path: string) => {
     if (!Object.hasOwn(file.slots, slot))
@@ -76,41 +81,32 @@ function checkMessage(
       if (slot !== 'caller') isSlot(slot, `/does/message/${key}`);
 }
 
-/** The errands that an assistant's file names. @throws Fault with a path into that file */
-export function errandsOf(
-  { errands = [], language }: AssistantFile,
-  files: ReadonlyMap<string, ErrandFile>,
-  sources: SlotSources,
-): NamedErrand[] {
+/** The errands that an assistant's file names; null where it names none. @throws Fault with a path into that file */
+export function bookOf({ errands = [], language }: AssistantFile, known: ErrandsByName): ErrandBook | null {
   const named = errands.map((name, i) => {
-    const file = files.get(name);
-    if (file) return errandOf(name, file, sources);
+    const errand = known.get(name);
+    if (errand) return errand;
     throw new Fault('errand-broken', `there is no errands/${name}.yaml that can be used`, `/errands/${i}`);
   });
-  if (named.length > 0)
-    within(
-      () => new ErrandBook(named, language),
-      () => '/errands',
-    );
-  return named;
+  if (named.length === 0) return null;
+  return within(
+    () => new ErrandBook(named, language),
+    () => '/errands',
+  );
 }
 
-function within(work: () => unknown, place: (path: string) => string): void {
+function within<T>(work: () => T, place: (path: string) => string): T {
   try {
-    work();
+    return work();
   } catch (error) {
     throw error instanceof Fault ? new Fault('errand-broken', error.detail, place(error.path)) : error;
   }
 }
 
 /** What callers are likely to say, with what they say for errands. */
-export function withErrands(
-  expect: Expecting | null,
-  errands: readonly NamedErrand[],
-  language: string,
-): Expecting | null {
-  if (errands.length === 0) return expect;
-  const { phrases, slots } = new ErrandBook(errands, language).expected;
+export function withErrands(expect: Expecting | null, book: ErrandBook | null): Expecting | null {
+  if (!book) return expect;
+  const { phrases, slots } = book.expected;
   const own = expect?.slots ?? {};
   // A slot of the assistant's own may have the same name, and other values.
   const names = new Map(
@@ -126,9 +122,9 @@ export function withErrands(
 }
 
 /** What is likely while a slot is asked for, and how names of contacts sound. */
-export function askedOf(errands: readonly NamedErrand[], language: string, { people }: Contacts): Asked {
-  if (errands.length === 0) return {};
-  const { answers } = new ErrandBook(errands, language);
+export function askedOf(book: ErrandBook | null, { people }: Contacts): Asked {
+  if (!book) return {};
+  const { answers } = book;
   return {
     answers: Object.fromEntries(Object.entries(answers).map(([key, { only, ...expected }]) => [key, { only, sentences: expandPhrases(expected) }])), // prettier-ignore
     sounds: Object.fromEntries(people.flatMap(({ sounds }) => Object.entries(sounds).map(([word, phones]) => [word.toLowerCase(), phones.replace(/\d/g, '')]))), // prettier-ignore

@@ -116,8 +116,7 @@ export class Project {
       path,
       AssistantFile,
       CODES.assistants,
-      (one: AssistantFile) =>
-        assistantOf(name, one, { folder, engines, books, errands: errands.files, sources: errands }),
+      (one: AssistantFile) => assistantOf(name, one, { folder, engines, books, errands }),
       (one: AssistantFile) => {
         this.named.set(name, enginesOf(one, this.engines));
         return assistantFaults(one, this.engines, (role, engine) => this.whyNot(one, role, engine));

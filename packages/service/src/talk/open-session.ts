@@ -1,6 +1,6 @@
 /** A call's session, with everything of the service that it needs: engines, records, what it costs. */
 import { JournalPacker, pcm16Bytes, primaryOf, type OrderOf, type Plan } from '@verbalon/core';
-import { fillTemplate } from '@verbalon/engines';
+import { encodedValues, fillTemplate } from '@verbalon/engines';
 import type { CallerMessageOf, ErrandFile } from '@verbalon/protocol';
 import type { Logger } from 'pino';
 import type { Keeper } from '../database/keeper.js';
@@ -140,8 +140,7 @@ function onScreen({ does }: ErrandFile, { run, slots }: OrderOf<'doErrand'>, scr
   const { open, show, fill } = does.screen;
   const filled = (template: string) => String(fillTemplate(template, slots));
   const what = {
-    // A value stays within its place of an address.
-    ...(open === undefined ? {} : { open: String(fillTemplate(open, Object.fromEntries(Object.entries(slots).map(([name, value]) => [name, encodeURIComponent(String(value))])))) }), // prettier-ignore
+    ...(open === undefined ? {} : { open: String(fillTemplate(open, encodedValues(slots))) }),
     ...(show === undefined ? {} : { show: filled(show) }),
     ...(fill === undefined ? {} : { fill: Object.fromEntries(Object.entries(fill).map(([name, text]) => [name, filled(text)])) }), // prettier-ignore
   };
