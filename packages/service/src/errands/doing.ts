@@ -78,7 +78,11 @@ export class Doing {
 
   /** What became of one that a killed service had begun; null where nobody can say. */
   async lookedUp({ does }: ErrandFile, task: Task, stay: Stay | null): Promise<RunOutcome | null> {
-    if ('message' in does) return this.options.outbox.outcomeOf(task.id);
+    if ('message' in does) {
+      // Only what is sent has a message of its own; whether another one was changed or withdrawn by this run, nobody can tell.
+      const isSent = (does.message.does ?? 'send') === 'send';
+      return isSent ? this.options.outbox.outcomeOf(task.id) : null;
+    }
     if (!('http' in does)) return null;
     const around = this.around(task, stay, new AbortController().signal);
     return wasDone(does.http, { ...task.slots, run: task.id }, around);

@@ -5,6 +5,7 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { once } from 'node:events';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
+import pg from 'pg';
 import { TypedTalk } from '@verbalon/client/node';
 import type { MessageSummary, ServiceMessageOf } from '@verbalon/protocol';
 import { SMTPServer } from 'smtp-server';
@@ -278,6 +279,23 @@ it('messages that were under way when the service was killed arrive once; a time
     state: 'waiting',
     deliveries: [{ contact: 'pavel', state: 'waiting' }],
   });
+});
+
+it('a run that was cut off is known to be done where it sent a message, and unsure where it withdrew another one', async () => {
+  await talk(['tell Pavel tomorrow at six that we come', 'from Fisher', 'yes']);
+  await talk(['cancel the message to Pavel', 'yes']);
+  const runs = async () => (await service.http.runs({ limit: '2' })).map(({ errand, state }) => `${errand} ${state}`); // prettier-ignore
+  await until(async () => (await runs()).every((one) => one.endsWith(' done')));
+  const gone = once(service.child, 'exit');
+  service.child.kill('SIGKILL');
+  await gone;
+  const client = new pg.Client(env.DATABASE_URL);
+  await client.connect();
+  await client.query(`update runs set state = 'doing' where errand in ('tell', 'withdraw-message')`);
+  await client.end();
+  service = await startService(project, data, env);
+  await until(async () => !(await runs()).some((one) => one.endsWith(' doing')));
+  expect(await runs()).toEqual(['withdraw-message unsure', 'tell done']);
 });
 
 it('contacts that change are known at once; a file that is wrong is told, and the last good one stays', async () => {
