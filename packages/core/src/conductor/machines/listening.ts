@@ -15,8 +15,15 @@ import {
 /** How fast the known pace of the caller follows what is heard, a final. */
 const PACE_SHARE = 0.4;
 const LEAST_PACE_WORDS = 4;
-/** A final that has not come this long after it was due is done without, in ms. */
+/**
+ * A final that has not come this long after it was due is done without, in ms: another engine is asked. Where there is none,
+ * and the words shown do not reach the end of the voice, it is waited for up to so many times as long: it may be catching up,
+ * and half of what was said is worse than a wait.
+ */
 const FINAL_DUE_MS = 4_000;
+const MOST_FINAL_WAITS = 4;
+/** The last word ends at most this long before the end of the sound, in ms, where the words reach it. */
+const SHOWN_END_MS = 1_000;
 /**
  * A voice that does not pause is heard in segments of at most this length, and as a turn of at most that one, in ms: what is
  * kept of a caller's sound, and what an engine is sent at once, stays bounded.
@@ -217,6 +224,10 @@ function doWithoutFinal(segment: Segment): void {
   segment.final = shown.map((word, i) => segment.shown[i] ?? { word, fromMs: at, toMs: at });
 }
 
+function isShownToItsEnd({ shown, toMs }: Segment): boolean {
+  return shown.length > 0 && shown.at(-1)!.toMs >= (toMs ?? Infinity) - SHOWN_END_MS;
+}
+
 /** Of a turn that is over, the last final is waited for only so long. */
 export function awaitFinal(desk: Desk, turn: Turn): void {
   if (turn.stage.at === 'ended' && !hasAllFinals(turn))
@@ -228,6 +239,8 @@ export function finalDueRang(desk: Desk): void {
   if (!turn) return;
   for (const segment of turn.segments) {
     if (segment.final !== null) continue;
+    const isOnlyHope = engineFor(desk.state.lineup, 'stt', segment.tried) === null;
+    if (isOnlyHope && !isShownToItsEnd(segment) && ++segment.overdue < MOST_FINAL_WAITS) continue;
     drop(desk, segment, { kind: 'finalOverdue' });
     if (!relieve(desk, turn, segment, { kind: 'finalOverdue' })) doWithoutFinal(segment);
   }

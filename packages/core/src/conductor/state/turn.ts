@@ -22,6 +22,8 @@ export interface Segment {
   shown: HeardWord[];
   /** The words of the final; null until it has come. */
   final: HeardWord[] | null;
+  /** So often has its final not come when it was due. */
+  overdue: number;
   /** Words that were typed, as they were typed. */
   typed: string | null;
 }
@@ -95,6 +97,7 @@ export function newSegment(recognition: number, fromMs: number, engine: string |
     settling: newSettling(),
     shown: [],
     final: null,
+    overdue: 0,
     typed: null,
   };
 }
