@@ -65,30 +65,6 @@ describe('a turn', () => {
     expect(stage.last('ignore')).toMatchObject({ happening: 'final', id: recognition });
   });
 
-  it('is waited for longer where nobody else could hear it and its words do not reach the end of the voice', () => {
-    const asked = (stage: Stage) => stage.all('think').map(({ messages }) => messages.at(-1)!.text);
-    const overdue = () => {
-      const stage = new Stage();
-      stage.happen({ kind: 'voiceBegan', atMs: 0 });
-      const { recognition } = stage.last('openRecognition');
-      stage.happen({ kind: 'partial', recognition, words: [{ word: 'how', fromMs: 0, toMs: 300 }] });
-      stage.wait(2_400);
-      stage.happen({ kind: 'voicePaused', atMs: 2_400, voicedMs: 2_400, pitchedMs: 2_400, ending: null });
-      stage.wait(OVER_MS);
-      stage.happen({ kind: 'voiceEnded', atMs: 2_400, voicedMs: 2_400, pitchedMs: 2_400 });
-      stage.wait(9_000);
-      expect(asked(stage)).toEqual([]);
-      return { stage, recognition };
-    };
-    const late = overdue();
-    late.stage.heard(late.recognition, 'how many bunks are free');
-    expect(asked(late.stage)).toEqual(['how many bunks are free']);
-    const never = overdue();
-    never.stage.wait(9_000);
-    expect(never.stage.last('dropRecognition').recognition).toBe(never.recognition);
-    expect(asked(never.stage)).toEqual(['how']);
-  });
-
   it('is not answered when no word was understood', () => {
     const stage = new Stage();
     stage.say('');

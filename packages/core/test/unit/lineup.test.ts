@@ -2,7 +2,7 @@
 import { describe, expect, it } from '@jest/globals';
 import { EngineHealth } from '../../src/lineup/health.js';
 import { forbidden, isThisMachine, nextEngine, speaks } from '../../src/lineup/choose.js';
-import { plan, Stage } from './stage.js';
+import { OVER_MS, plan, Stage } from './stage.js';
 
 const several = {
   stt: ['ears', 'other-ears'],
@@ -148,6 +148,36 @@ describe('relief of ears', () => {
     on.heard(second.recognition, 'is the path open');
     on.wait(1_600);
     expect(on.last('think').messages.at(-1)!.text).toBe('is the path open');
+  });
+
+  it('waits longer for the last ears, where the words do not reach the end of the voice', () => {
+    const asked = (stage: Stage) => stage.all('think').map(({ messages }) => messages.at(-1)!.text);
+    const overdue = () => {
+      const stage = new Stage();
+      stage.happen({ kind: 'voiceBegan', atMs: 0 });
+      const { recognition } = stage.last('openRecognition');
+      stage.happen({ kind: 'partial', recognition, words: [{ word: 'how', fromMs: 0, toMs: 300 }] });
+      stage.wait(2_400);
+      stage.happen({
+        kind: 'voicePaused',
+        atMs: 2_400,
+        voicedMs: 2_400,
+        pitchedMs: 2_400,
+        ending: { moveSt: null, placeSt: null },
+      });
+      stage.wait(OVER_MS);
+      stage.happen({ kind: 'voiceEnded', atMs: 2_400, voicedMs: 2_400, pitchedMs: 2_400 });
+      stage.wait(9_000);
+      expect(asked(stage)).toEqual([]);
+      return { stage, recognition };
+    };
+    const late = overdue();
+    late.stage.heard(late.recognition, 'how many bunks are free');
+    expect(asked(late.stage)).toEqual(['how many bunks are free']);
+    const never = overdue();
+    never.stage.wait(9_000);
+    expect(never.stage.last('dropRecognition').recognition).toBe(never.recognition);
+    expect(asked(never.stage)).toEqual(['how']);
   });
 
   it('says that it cannot hear when no ears are left', () => {
