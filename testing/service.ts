@@ -55,12 +55,16 @@ export function demoCopy(): string {
 /** For a service that is to start a PostgreSQL of its own. */
 export const OWN_DATABASE = { DATABASE_URL: '' };
 
-export async function startService(
-  project = join(root, 'demo'),
-  dataFolder = freshFolder(),
-  env: Record<string, string> = {},
-): Promise<RunningService> {
-  const args = ['serve', '--port', '0', '--project', project, '--data', dataFolder];
+export type Serving = Omit<RunningService, 'http'>;
+
+/** Starts a service, whatever it needs before it can be talked to. */
+export async function startServing(
+  project: string,
+  dataFolder: string,
+  env: Record<string, string>,
+  more: readonly string[] = [],
+): Promise<Serving> {
+  const args = ['serve', '--port', '0', '--project', project, '--data', dataFolder, ...more];
   const child = fork(cli, args, {
     env: { ...process.env, ...(await freshDatabase()), ...env },
     stdio: ['ignore', 'ignore', 'pipe', 'ipc'],
@@ -71,11 +75,8 @@ export async function startService(
     once(child, 'message').then(([message]) => message as Pick<RunningService, 'address' | 'pids'>),
     once(child, 'exit').then(([code]) => Promise.reject(new Error(`serve ended with code ${code}: ${log}`))),
   ]);
-  const http = new HttpClient(serving.address);
-  while ((await http.waitingFor()).length > 0) await new Promise((done) => setTimeout(done, 50));
   return {
     ...serving,
-    http,
     dataFolder,
     child,
     log: () => log,
@@ -87,6 +88,18 @@ export async function startService(
       rmSync(dataFolder, { recursive: true, force: true });
     },
   };
+}
+
+/** A service that can be talked to. */
+export async function startService(
+  project = join(root, 'demo'),
+  dataFolder = freshFolder(),
+  env: Record<string, string> = {},
+): Promise<RunningService> {
+  const serving = await startServing(project, dataFolder, env);
+  const http = new HttpClient(serving.address);
+  while ((await http.waitingFor()).length > 0) await new Promise((done) => setTimeout(done, 50));
+  return { ...serving, http };
 }
 
 /** Runs a command of the command line to its end. */

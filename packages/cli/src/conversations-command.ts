@@ -1,17 +1,18 @@
 /** `verbalon conversations`: list, show, export. */
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { HttpClient, ServiceError } from '@verbalon/client';
+import type { HttpClient } from '@verbalon/client';
+import { ServiceError } from '@verbalon/client';
 import type { Conversation, ConversationSummary, Replayed } from '@verbalon/protocol';
 import { parse } from 'yaml';
 import { timesOf } from './print-talk.js';
-import { serviceAddress } from './service-address.js';
+import { service } from './service-address.js';
 
 /** The least part of an id that is taken for one. */
 const LEAST_ID_LETTERS = 4;
 
 export async function listConversations({ limit, json }: { limit: number; json?: boolean }): Promise<void> {
-  const all = await new HttpClient(serviceAddress()).conversations(limit);
+  const all = await service().conversations(limit);
   if (json) return void process.stdout.write(`${JSON.stringify(all)}\n`);
   if (all.length === 0) process.stdout.write('No conversation yet. Begin one with: npx verbalon talk\n');
   for (const one of all) {
@@ -31,7 +32,7 @@ function durationOf({ startedAt, endedAt }: ConversationSummary): string {
 }
 
 export async function showConversation(id: string, { json }: { json?: boolean }): Promise<void> {
-  const http = new HttpClient(serviceAddress());
+  const http = service();
   const conversation = await http.conversation(await wholeId(http, id));
   process.stdout.write(json ? `${JSON.stringify(conversation)}\n` : textOf(conversation, true));
 }
@@ -41,7 +42,7 @@ export async function replayConversation(
   id: string,
   { manners: file, json }: { manners?: string; json?: boolean },
 ): Promise<void> {
-  const http = new HttpClient(serviceAddress());
+  const http = service();
   const found = await http.replay(await wholeId(http, id), file === undefined ? {} : mannersIn(file));
   process.stdout.write(json ? `${JSON.stringify(found)}\n` : replayText(found, file));
 }
@@ -93,7 +94,7 @@ function replayText({ difference, turns }: Replayed, file: string | undefined): 
 
 /** Everything that is kept of a conversation, in open formats, in a folder of its own. */
 export async function exportConversation(id: string, { to }: { to?: string }): Promise<void> {
-  const http = new HttpClient(serviceAddress());
+  const http = service();
   const whole = await wholeId(http, id);
   const folder = to ?? `conversation-${whole.slice(0, 8)}`;
   const [conversation, journal, sound, captions] = await Promise.all([

@@ -5,11 +5,12 @@ import { basename } from 'node:path';
 import { spawn } from 'node:child_process';
 import { once } from 'node:events';
 import { SingleBar } from 'cli-progress';
-import { HttpClient, ServiceError } from '@verbalon/client';
+import type { HttpClient } from '@verbalon/client';
+import { ServiceError } from '@verbalon/client';
 import { cuesOf, mixDown, pcm16Bytes, readWav, toPcm16, webVtt } from '@verbalon/core';
 import type { AloudRequest, Transcript } from '@verbalon/protocol';
 import { complaint, exitCodeOf } from './complain.js';
-import { serviceAddress } from './service-address.js';
+import { service } from './service-address.js';
 import { playProgram } from './sound-programs.js';
 
 export interface TranscribeOptions {
@@ -25,7 +26,7 @@ const STANDARD = '-';
 
 export async function transcribeCommand(files: string[], given: TranscribeOptions): Promise<void> {
   const options = { ...given, format: given.json ? ('json' as const) : given.format };
-  const http = new HttpClient(serviceAddress());
+  const http = service();
   const all: Record<string, unknown>[] = [];
   for (const file of files) {
     try {
@@ -97,7 +98,7 @@ export interface AloudOptions extends Omit<AloudRequest, 'text'> {
 
 export async function aloudCommand(given: string, { to, output, ...request }: AloudOptions): Promise<void> {
   const text = await textOr(given);
-  const said = await new HttpClient(serviceAddress()).aloud({ text, ...request });
+  const said = await service().aloud({ text, ...request });
   const { channels, rateHz } = readWav(said.wav);
   const samples = toPcm16(mixDown(channels));
   const seconds = (samples.length / rateHz).toFixed(1);
@@ -149,7 +150,7 @@ export async function voicesCommand({
   output?: string;
   json?: boolean;
 }): Promise<void> {
-  const http = new HttpClient(serviceAddress());
+  const http = service();
   const voices = await http.voices();
   if (json) return void process.stdout.write(`${JSON.stringify(voices)}\n`);
   for (const { name, engine, languages, usedBy } of voices) {
@@ -167,7 +168,7 @@ export async function askCommand(
   text: string,
   { json, ...who }: { assistant?: string; engine?: string; json?: boolean },
 ): Promise<void> {
-  const answer = await new HttpClient(serviceAddress()).question({ text: await textOr(text), ...who });
+  const answer = await service().question({ text: await textOr(text), ...who });
   if (json) return void process.stdout.write(`${JSON.stringify(answer)}\n`);
   process.stdout.write(`${answer.text}\n`);
   process.stderr.write(
@@ -188,7 +189,7 @@ export async function exchangeCommand(
   { to, output, json, ...who }: ExchangeOptions,
 ): Promise<void> {
   const sound = await soundOf(file);
-  const { speech, ...told } = await new HttpClient(serviceAddress()).exchange(sound, who);
+  const { speech, ...told } = await service().exchange(sound, who);
   const wav = Buffer.from(speech, 'base64');
   if (json) process.stdout.write(`${JSON.stringify(told)}\n`);
   else if (to !== STANDARD)

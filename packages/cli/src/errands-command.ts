@@ -1,16 +1,14 @@
 /** `verbalon errands`: what the assistants can do, tried without doing anything, and what came of it. */
-import { HttpClient } from '@verbalon/client';
 import type { RunSummary, TriedErrand } from '@verbalon/protocol';
 import { Option, type Command } from 'commander';
 import { complain } from './complain.js';
-import { serviceAddress } from './service-address.js';
+import { service } from './service-address.js';
 
 interface Json {
   json?: boolean;
 }
 type Count = (name: string, least: number, most: number) => (text: string) => number;
 
-const http = () => new HttpClient(serviceAddress());
 const say = (text: string) => process.stdout.write(`${text}\n`);
 const lines = (all: readonly unknown[]) => all.forEach((one) => say(JSON.stringify(one)));
 
@@ -53,7 +51,7 @@ export function addErrandsCommand(program: Command, count: Count): void {
 }
 
 async function list({ json }: Json): Promise<void> {
-  const all = await http().errands();
+  const all = await service().errands();
   if (json) return lines(all);
   if (all.length === 0) say('No errand yet. Write one: docs/errands.md');
   for (const { name, title, slots, does, readsBack, assistants } of all) {
@@ -67,7 +65,7 @@ async function list({ json }: Json): Promise<void> {
 }
 
 async function tryOne(name: string, said: string[], { json, now }: Json & { now?: string }): Promise<void> {
-  const tried = await http().tryErrand(name, said, now);
+  const tried = await service().tryErrand(name, said, now);
   if (json) return lines(tried);
   for (const one of tried) {
     say(`caller     ${one.said}`);
@@ -87,15 +85,15 @@ function sentenceOf({ does, says }: TriedErrand): string {
 }
 
 async function examples(name: string, limit: number): Promise<void> {
-  for (const sentence of await http().errandExamples(name, limit)) say(sentence);
+  for (const sentence of await service().errandExamples(name, limit)) say(sentence);
 }
 
 async function grammar(name: string, form: 'srgs' | 'jsgf'): Promise<void> {
-  process.stdout.write(await http().errandGrammar(name, form));
+  process.stdout.write(await service().errandGrammar(name, form));
 }
 
 async function outcomes({ json, errand, limit }: Json & { errand?: string; limit: number }): Promise<void> {
-  const all = await http().runs({ limit: String(limit), ...(errand === undefined ? {} : { errand }) });
+  const all = await service().runs({ limit: String(limit), ...(errand === undefined ? {} : { errand }) });
   if (json) return lines(all);
   if (all.length === 0) say('Nothing was done yet.');
   for (const one of all) say(rowOf(one));

@@ -1,8 +1,7 @@
 /** `verbalon languages`: what each engine knows, what there are rules for, and how to install what is missing. */
 import { spawnSync } from 'node:child_process';
-import { HttpClient } from '@verbalon/client';
 import { ENGINE_ROLES, LANGUAGES, primaryOf, speaks } from '@verbalon/core';
-import { serviceAddress } from './service-address.js';
+import { service } from './service-address.js';
 
 /** Debian packages that bring languages. */
 const PACKAGES = [
@@ -16,7 +15,7 @@ const PACKAGES = [
 const ROLE_WORDS = { stt: 'hears', llm: 'thinks', tts: 'speaks' } as const;
 
 export async function languagesCommand({ json }: { json?: boolean }): Promise<void> {
-  const engines = await new HttpClient(serviceAddress()).engines();
+  const engines = await service().engines();
   const tags = [...new Set(engines.flatMap(({ languages }) => languages.map(primaryOf)))]
     .filter((tag) => tag !== '*')
     .sort();

@@ -1,14 +1,15 @@
 /** `verbalon engines`, `engines check`, `swap`, `language` and `cost`. */
-import { HttpClient, priceWords, ServiceError } from '@verbalon/client';
+import type { HttpClient } from '@verbalon/client';
+import { priceWords, ServiceError } from '@verbalon/client';
 import type { CostSum, EngineCheck, EngineCost } from '@verbalon/protocol';
 import { wholeId } from './conversations-command.js';
-import { serviceAddress } from './service-address.js';
+import { service } from './service-address.js';
 
 const print = (text: string): void => void process.stdout.write(text);
 const ROLE_WORDS = { stt: 'hears', llm: 'thinks', tts: 'speaks' } as const;
 
 export async function enginesCommand({ json }: { json?: boolean }): Promise<void> {
-  const all = await new HttpClient(serviceAddress()).engines();
+  const all = await service().engines();
   if (json) return print(`${JSON.stringify(all)}\n`);
   const rows = all.map((one) => [
     one.name,
@@ -23,7 +24,7 @@ export async function enginesCommand({ json }: { json?: boolean }): Promise<void
 }
 
 export async function checkCommand(names: string[], { json }: { json?: boolean }): Promise<void> {
-  const http = new HttpClient(serviceAddress());
+  const http = service();
   const wanted = names.length > 0 ? names : (await http.engines()).map(({ name }) => name);
   const all: EngineCheck[] = [];
   for (const name of wanted) {
@@ -50,7 +51,7 @@ export async function swapCommand(
   engine: string,
   { talk }: { talk?: string },
 ): Promise<void> {
-  const http = new HttpClient(serviceAddress());
+  const http = service();
   const id = talk === undefined ? await onlyTalk(http) : await wholeId(http, talk);
   await http.swap(id, role, engine);
   print(
@@ -66,7 +67,7 @@ export async function languageCommand({
   hears?: string;
   speaks?: string;
 }): Promise<void> {
-  const http = new HttpClient(serviceAddress());
+  const http = service();
   await http.setLanguage(talk === undefined ? await onlyTalk(http) : await wholeId(http, talk), wanted);
   const words = [wanted.hears && `hears ${wanted.hears}`, wanted.speaks && `speaks ${wanted.speaks}`];
   print(`It ${words.filter(Boolean).join(' and ')} from now on.\n`);
@@ -97,7 +98,7 @@ export async function costCommand(
   id: string | undefined,
   { days, json, ...others }: CostOptions,
 ): Promise<void> {
-  const http = new HttpClient(serviceAddress());
+  const http = service();
   if (id === undefined) {
     const all = await http.costs(days);
     if (json) return print(`${JSON.stringify(all)}\n`);

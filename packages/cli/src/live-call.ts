@@ -1,8 +1,8 @@
 /** A talk through the machine's own microphone and loudspeaker. */
 import { CallerEnd, GOODBYE, Playout } from '@verbalon/client';
+import { nodeSocket } from '@verbalon/client/node';
 import { joinPcm16, toPcm16, type Floor } from '@verbalon/core';
 import { MOST_TYPED_CHARACTERS, type CallerMessageOf, type ServiceMessage } from '@verbalon/protocol';
-import { WebSocket } from 'ws';
 import { LiveSound } from './live-sound.js';
 import type { SoundChoice } from './sound-programs.js';
 
@@ -12,6 +12,8 @@ const OUTPUT_LATENCY_MS = 120;
 
 export interface LiveCallOptions {
   address: string;
+  /** For a service that asks for one. */
+  key: string | undefined;
   assistant: string | undefined;
   purpose: 'talk' | 'listen';
   line: CallerMessageOf<'arrive'>['line'];
@@ -65,7 +67,7 @@ export async function liveCall(options: LiveCallOptions): Promise<LiveCall> {
     screen: () => true,
     closed: ({ code, reason }) => end(code === GOODBYE ? null : reason || 'the connection was lost'),
   });
-  await caller.connect(options.address, (at) => new WebSocket(at), arriveOf(options));
+  await caller.connect(options.address, nodeSocket(options.key), arriveOf(options));
   const latency = (OUTPUT_LATENCY_MS * RATE_HZ) / 1000;
   let failure: Error | null = null;
   const sound = new LiveSound(RATE_HZ, options.sound, {

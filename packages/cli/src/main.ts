@@ -29,6 +29,7 @@ import {
   type CostOptions,
 } from './lineup-commands.js';
 import { addErrandsCommand } from './errands-command.js';
+import { addKeysCommands } from './keys-command.js';
 import { addMessagesCommands } from './messages-command.js';
 import { languagesCommand } from './languages-command.js';
 import { checkProjectCommand, newCommand, type NewOptions } from './project-commands.js';
@@ -102,7 +103,15 @@ program
 program
   .command('serve')
   .description('run the service')
-  .option('--port <port>', 'port on 127.0.0.1; 0 for any free one', port, DEFAULT_PORT)
+  .option('--port <port>', 'the port; 0 for any free one', port, DEFAULT_PORT)
+  .option(
+    '--host <address>',
+    'where to listen; other than this machine only when a key can manage it',
+    '127.0.0.1',
+  )
+  .option('--cert <file>', 'a certificate (PEM), with --cert-key: the service speaks TLS')
+  .option('--cert-key <file>', 'its private key (PEM)')
+  .option('--edit', 'files may be written over HTTP, though the service is reached from elsewhere')
   .option('--data <folder>', 'where the database and everything else is kept', '.verbalon/data')
   .option('--project <folder>', 'where project.yaml, assistants/ and engines/ are', 'demo')
   .option('--quiet', 'log only what goes wrong')
@@ -293,6 +302,7 @@ program
 
 addErrandsCommand(program, number);
 addMessagesCommands(program, number);
+addKeysCommands(program, number);
 
 const conversations = program
   .command('conversations')

@@ -1,16 +1,14 @@
 /** `verbalon messages` and `verbalon contacts`: what waits and what went, and to whom it may go. */
-import { HttpClient } from '@verbalon/client';
 import type { MessageSummary } from '@verbalon/protocol';
 import type { Command } from 'commander';
 import { complain } from './complain.js';
 import { printFindings } from './project-commands.js';
-import { serviceAddress } from './service-address.js';
+import { service } from './service-address.js';
 
 interface Json {
   json?: boolean;
 }
 
-const http = () => new HttpClient(serviceAddress());
 const say = (text: string) => process.stdout.write(`${text}\n`);
 
 export function addMessagesCommands(
@@ -42,7 +40,7 @@ export function addMessagesCommands(
 }
 
 async function list({ json, waiting, limit }: Json & { waiting?: boolean; limit: number }): Promise<void> {
-  const all = await http().messages({ limit: String(limit), ...(waiting ? { state: 'waiting' } : {}) });
+  const all = await service().messages({ limit: String(limit), ...(waiting ? { state: 'waiting' } : {}) });
   if (json) return all.forEach((one) => say(JSON.stringify(one)));
   if (all.length === 0) say('No message yet.');
   for (const one of all) print(one);
@@ -60,12 +58,12 @@ function print({ id, at, state, dueAt, occasion, text, deliveries }: MessageSumm
 const local = (iso: string): string => new Date(iso).toLocaleString('sv').slice(0, 16);
 
 async function withdraw(id: string): Promise<void> {
-  await http().withdrawMessage(id);
+  await service().withdrawMessage(id);
   say('It is withdrawn.');
 }
 
 async function people({ json }: Json): Promise<void> {
-  const all = await http().contacts();
+  const all = await service().contacts();
   if (json) return all.forEach((one) => say(JSON.stringify(one)));
   if (all.length === 0) say('No contacts yet. Write contacts.yaml: docs/messages.md');
   for (const { key, name, also, ways, of } of all) {

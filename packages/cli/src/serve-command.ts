@@ -1,7 +1,12 @@
 /** `verbalon serve`: runs a service until it is told to stop. */
+import { ProblemError } from '@verbalon/service/problems';
 
 export interface ServeCommandOptions {
   port: number;
+  host: string;
+  cert?: string;
+  certKey?: string;
+  edit?: boolean;
   data: string;
   project: string;
   quiet?: boolean;
@@ -12,7 +17,9 @@ export interface ServeCommandOptions {
 const LAST_RESORT_MS = 20_000;
 
 export async function serveCommand(options: ServeCommandOptions): Promise<void> {
-  const { port, data, project, quiet, verbose } = options;
+  const { port, host, cert, certKey, edit, data, project, quiet, verbose } = options;
+  if ((cert === undefined) !== (certKey === undefined))
+    throw new ProblemError('settings-broken', '--cert and --cert-key go together');
   // A service is much to load: the other commands do without.
   const [{ pino }, { serve }] = await Promise.all([import('pino'), import('@verbalon/service')]);
   const log = pino(
@@ -20,14 +27,22 @@ export async function serveCommand(options: ServeCommandOptions): Promise<void> 
     pino.destination(2),
   );
   const most = Number(process.env.VERBALON_TALKS) || undefined;
-  const hosts = (process.env.VERBALON_HOSTS ?? '').split(',').filter(Boolean);
+  const named = (variable: string) =>
+    (process.env[variable] ?? '')
+      .split(',')
+      .map((one) => one.trim())
+      .filter(Boolean);
   const service = await serve({
     projectFolder: project,
     dataFolder: data,
     port,
+    host,
+    ...(cert === undefined ? {} : { tls: { cert, key: certKey! } }),
+    ...(edit ? { edit } : {}),
     log,
     databaseUrl: process.env.DATABASE_URL,
-    hosts,
+    hosts: named('VERBALON_HOSTS'),
+    proxies: named('VERBALON_PROXY'),
     mostTalks: most,
   });
   process.stdout.write(`verbalon serves at ${service.address}\n`);

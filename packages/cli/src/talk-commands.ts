@@ -1,7 +1,6 @@
 /** `verbalon talk` and `verbalon listen`. */
 import { readFileSync, writeFileSync } from 'node:fs';
 import { createInterface, type Interface } from 'node:readline';
-import { HttpClient } from '@verbalon/client';
 import { callWithRecording, type RecordedCall } from '@verbalon/client/node';
 import { writeWav } from '@verbalon/core';
 import type { ServiceMessage } from '@verbalon/protocol';
@@ -10,7 +9,7 @@ import { keysOf, liveCall, type CallKeys, type LiveCall } from './live-call.js';
 import { TalkPrinter } from './print-talk.js';
 import { knownEcho } from './own-voice.js';
 import { ScreenModel } from './screen-model.js';
-import { serviceAddress } from './service-address.js';
+import { service, serviceAddress, serviceKey } from './service-address.js';
 import { echoTest } from './sound-command.js';
 
 export interface TalkCommandOptions {
@@ -122,7 +121,7 @@ function inLines(json: boolean, purpose: 'talk' | 'listen'): Show {
 
 async function onScreen(assistant: string | undefined, device: boolean): Promise<Show> {
   const { openScreen } = await import('./open-screen.js');
-  const all = await new HttpClient(serviceAddress()).assistants();
+  const all = await service().assistants();
   const title = all.find(({ name, isDefault }) =>
     assistant === undefined ? isDefault : name === assistant,
   )?.title;
@@ -164,7 +163,7 @@ function hold(
   show: Show,
   onMessage: (message: ServiceMessage) => void,
 ): Promise<RecordedCall | LiveCall> {
-  const address = serviceAddress();
+  const at = { address: serviceAddress(), key: serviceKey() };
   const floor = once ? ('once' as const) : push || device ? ('press' as const) : undefined;
   const line = device
     ? ('device' as const)
@@ -175,7 +174,7 @@ function hold(
     const echo = headphones ? null : knownEcho({ input, output });
     if (echo?.free) show.notice(`you can interrupt by speaking: ${echo.why}`);
     return liveCall({
-      address,
+      ...at,
       assistant,
       purpose,
       line,
@@ -196,7 +195,7 @@ function hold(
   const stop = new AbortController();
   process.once('SIGINT', () => stop.abort());
   return callWithRecording({
-    address,
+    ...at,
     assistant,
     purpose,
     line,

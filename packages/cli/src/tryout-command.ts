@@ -1,10 +1,9 @@
 /** `verbalon tryout`: the same recordings, questions or texts through several engines, compared. */
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { resolve } from 'node:path';
-import { HttpClient } from '@verbalon/client';
 import type { TriedEngine, TriedItem, Tryout, TryoutRequest } from '@verbalon/protocol';
 import { table } from './lineup-commands.js';
-import { serviceAddress } from './service-address.js';
+import { service } from './service-address.js';
 
 export interface TryoutOptions {
   role: TryoutRequest['role'];
@@ -21,7 +20,7 @@ export interface TryoutOptions {
 const print = (text: string): void => void process.stdout.write(text);
 
 export async function tryoutCommand(options: TryoutOptions): Promise<void> {
-  const http = new HttpClient(serviceAddress());
+  const http = service();
   let tryout: Tryout | null = null;
   for await (const event of http.tryout(requestOf(options))) {
     if (event.kind === 'done') tryout = event.tryout;

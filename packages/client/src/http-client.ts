@@ -1,18 +1,11 @@
 /** The service's HTTP interface, typed. */
 import type {
-  AloudRequest, AskAnswer, AskRequest, AssistantSummary, ContactSummary, Conversation, ConversationSummary, EngineSummary,
-  DayCost, EngineCheck, ErrandSummary, Exchanged, FileKind, FileSummary, JournalEntry, MessageSummary, Problem, ProjectState, ProjectText, RecordingSummary, Replayed, RunSummary, Shape, TalkCost, TranscriptionEvent, TriedErrand, TriedItem, Tryout,
+  AloudRequest, AskAnswer, AskRequest, AssistantSummary, AuditEntry, KeyRequest, KeySummary, NewKey, NewToken, TokenRequest, Visit, ContactSummary, Conversation, ConversationSummary, EngineSummary,
+  DayCost, EngineCheck, ErrandSummary, Exchanged, FileKind, FileSummary, JournalEntry, MessageSummary, ProjectState, ProjectText, RecordingSummary, Replayed, RunSummary, Shape, TalkCost, TranscriptionEvent, TriedErrand, TriedItem, Tryout,
   TryoutRequest, TryoutSummary, VoiceSummary,
 } from '@verbalon/protocol'; // prettier-ignore
+import { Asking, ServiceError } from './asking.js';
 import { linesOf } from './lines-of.js';
-
-/** What the service refused, in its own words; or `unreachable`, when nothing answers. */
-export class ServiceError extends Error {
-  constructor(readonly problem: Pick<Problem, 'code' | 'title' | 'detail' | 'remedy' | 'line'>) {
-    super(`${problem.title}: ${problem.detail}`);
-    this.name = 'ServiceError';
-  }
-}
 
 export type TryoutEvent =
   { kind: 'tried'; engine: string; item: TriedItem } | { kind: 'done'; tryout: Tryout };
@@ -28,9 +21,7 @@ export interface FileText extends ProjectText {
   etag: string;
 }
 
-export class HttpClient {
-  constructor(readonly address: string) {}
-
+export class HttpClient extends Asking {
   assistants(): Promise<AssistantSummary[]> {
     return this.json('/v1/assistants');
   }
@@ -86,6 +77,43 @@ export class HttpClient {
   /** Something has happened: what waits for it goes. */
   occasion(name: string): Promise<{ messages: number }> {
     return this.json(`/v1/occasions/${name}`, { method: 'POST' });
+  }
+
+  /** Who asks, and what they may. */
+  visit(): Promise<Visit> {
+    return this.json('/v1/session');
+  }
+
+  /** A page of the service shows a key once, and is known by a cookie from then on. */
+  signIn(key: string): Promise<Visit> {
+    return this.json('/v1/session', post(JSON.stringify({ key }), 'application/json'));
+  }
+
+  async signOut(): Promise<void> {
+    await this.ask('/v1/session', { method: 'DELETE' });
+  }
+
+  keys(): Promise<KeySummary[]> {
+    return this.json('/v1/keys');
+  }
+
+  /** What is told of the key itself is told this once. */
+  makeKey(request: KeyRequest): Promise<NewKey> {
+    return this.json('/v1/keys', post(JSON.stringify(request), 'application/json'));
+  }
+
+  async revokeKey(name: string): Promise<void> {
+    await this.ask(`/v1/keys/${encodeURIComponent(name)}`, { method: 'DELETE' });
+  }
+
+  /** For a page, or a program, that is to talk with one assistant. */
+  makeToken(request: TokenRequest): Promise<NewToken> {
+    return this.json('/v1/tokens', post(JSON.stringify(request), 'application/json'));
+  }
+
+  /** What was changed or refused, the newest first. */
+  audit(limit: number): Promise<AuditEntry[]> {
+    return this.json(`/v1/audit?limit=${limit}`);
   }
 
   contacts(): Promise<ContactSummary[]> {
@@ -287,31 +315,6 @@ export class HttpClient {
     const answer = await this.reach('/readyz');
     return ((await answer.json()) as { waitingFor: string[] }).waitingFor;
   }
-
-  private async json<T>(path: string, init?: RequestInit): Promise<T> {
-    return (await (await this.ask(path, init)).json()) as T;
-  }
-
-  private async bytes(path: string): Promise<Uint8Array> {
-    return new Uint8Array(await (await this.ask(path)).arrayBuffer());
-  }
-
-  /** @throws ServiceError with what the service refused */
-  private async ask(path: string, init?: RequestInit): Promise<Response> {
-    const answer = await this.reach(path, init);
-    if (!answer.ok) throw new ServiceError((await answer.json()) as Problem);
-    return answer;
-  }
-
-  private async reach(path: string, init?: RequestInit): Promise<Response> {
-    const ask = () => fetch(new URL(path, this.address), init);
-    try {
-      // A connection that was kept open may just have been closed by the service: a question is put once more.
-      return await ask().catch((error: unknown) => (init === undefined ? ask() : Promise.reject(error)));
-    } catch {
-      throw unreachable(this.address);
-    }
-  }
 }
 
 function post(body: string, type: string): RequestInit {
@@ -334,13 +337,4 @@ const fileAt = (kind: FileKind, name: string) => `/v1/files/${kind}/${encodeURIC
 
 async function withTag(answer: Response): Promise<FileText> {
   return { ...((await answer.json()) as ProjectText), etag: answer.headers.get('etag') ?? '' };
-}
-
-export function unreachable(address: string): ServiceError {
-  return new ServiceError({
-    code: 'unreachable',
-    title: 'No service answers',
-    detail: `nothing listens at ${address}`,
-    remedy: 'Start one with "npx verbalon serve", or name its address in VERBALON_URL.',
-  });
 }

@@ -1,3 +1,4 @@
+export * from './asking.js';
 export * from './http-client.js';
 export * from './line.js';
 export * from './caller-end.js';

@@ -6,7 +6,7 @@ import {
   check, Outbox, readFrame, RESUME_MS, serviceMessages, writeFrame,
   type CallerMessage, type CallerMessageOf, type Frame, type Item, type ServiceMessage, type ServiceMessageKind, type ServiceMessageOf,
 } from '@verbalon/protocol'; // prettier-ignore
-import { unreachable } from './http-client.js';
+import { unreachable } from './asking.js';
 
 /** What is used of a WebSocket: that of a browser, or of the package ws. */
 export interface SocketLike {

@@ -2,3 +2,4 @@ export * from './index.js';
 export * from './recorded-caller.js';
 export * from './quick-turn.js';
 export * from './typed-talk.js';
+export * from './node-socket.js';

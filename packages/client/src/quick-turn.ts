@@ -1,7 +1,7 @@
 /** Single turns without microphone or loudspeaker, as fast as they can go: the line "plays" every sound at once. For tests and benches. */
 import { HOUSE_RATE_HZ, samplesOfMs } from '@verbalon/core';
 import type { Frame, ServiceMessage, ServiceMessageOf } from '@verbalon/protocol';
-import { WebSocket } from 'ws';
+import { nodeSocket } from './node-socket.js';
 import { CallerEnd, type Loudspeaker } from './caller-end.js';
 
 /** After a saying, so that the end of the voice is heard, in ms. */
@@ -56,7 +56,7 @@ class Turn implements Loudspeaker {
   begin(address: string): void {
     const { assistant } = this.options;
     const arrive = { line: 'web' as const, ...(assistant === undefined ? {} : { assistant }) };
-    this.end.connect(address, (at) => new WebSocket(at), arrive).catch(this.reject);
+    this.end.connect(address, nodeSocket(), arrive).catch(this.reject);
   }
 
   add({ epoch, firstSample, samples, last }: Frame): void {

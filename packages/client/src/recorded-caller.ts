@@ -4,9 +4,9 @@
  */
 import { joinPcm16, mixDown, readWav, toPcm16, type Phase, type Floor } from '@verbalon/core';
 import type { CallerMessageOf, ServiceMessage, ServiceMessageOf } from '@verbalon/protocol';
-import { WebSocket } from 'ws';
 import { CallerEnd } from './caller-end.js';
 import { GOODBYE } from './line.js';
+import { nodeSocket } from './node-socket.js';
 import { Playout } from './playout.js';
 
 const TICK_MS = 20;
@@ -15,6 +15,8 @@ const LEAST_AFTER_MS = 700;
 
 export interface RecordedCallOptions {
   address: string;
+  /** For a service that asks for one. */
+  key?: string | undefined;
   assistant?: string | undefined;
   purpose?: 'talk' | 'listen';
   line?: CallerMessageOf<'arrive'>['line'];
@@ -110,7 +112,7 @@ class LiveCall {
 
   async run(): Promise<RecordedCall> {
     const { address, assistant, purpose, line, floor } = this.options;
-    await this.end.connect(address, (at) => new WebSocket(at), {
+    await this.end.connect(address, nodeSocket(this.options.key), {
       line: line ?? 'recording',
       echo: 'none',
       ...(assistant === undefined ? {} : { assistant }),

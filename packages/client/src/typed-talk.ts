@@ -3,7 +3,7 @@ import { CallerEnd } from './caller-end.js';
 import { HOUSE_RATE_HZ } from '@verbalon/core';
 import type { Frame, ServiceMessage, ServiceMessageOf } from '@verbalon/protocol';
 import type { Arrive } from './line.js';
-import { WebSocket } from 'ws';
+import { nodeSocket } from './node-socket.js';
 
 const PATIENCE_MS = 30_000;
 /** Playing is reported so often, in samples. */
@@ -34,10 +34,10 @@ export class TypedTalk {
   static async begin(
     address: string,
     assistant: string,
-    arrive: Pick<Arrive, 'caller'> = {},
+    { key, ...arrive }: Pick<Arrive, 'caller' | 'pass'> & { key?: string } = {},
   ): Promise<TypedTalk> {
     const talk = new TypedTalk();
-    await talk.end.connect(address, (at) => new WebSocket(at), { line: 'web', assistant, ...arrive });
+    await talk.end.connect(address, nodeSocket(key), { line: 'web', assistant, ...arrive });
     await talk.until(() => talk.messages.some(({ kind }) => kind === 'admitted'));
     return talk;
   }

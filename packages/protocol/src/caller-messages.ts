@@ -22,6 +22,19 @@ export const Interrupt = Type.Union([Type.Literal('voice'), Type.Literal('words'
 export const Echo = Type.Union([Type.Literal('none'), Type.Literal('some'), Type.Literal('loud')]);
 export const Floor = Type.Union([Type.Literal('open'), Type.Literal('press'), Type.Literal('once')]);
 
+/** An id, a name, and values of your own. */
+export const Caller = Type.Object(
+  {
+    id: Type.Optional(Type.String({ minLength: 1, maxLength: 200 })),
+    name: Type.Optional(Type.String({ minLength: 1, maxLength: 200 })),
+    values: Type.Optional(
+      Type.Record(Type.String({ maxLength: 64 }), Type.String({ maxLength: 1_000 }), { maxProperties: 50 }),
+    ),
+  },
+  closed,
+);
+export type Caller = Static<typeof Caller>;
+
 export const Arrive = Type.Object(
   {
     kind: Type.Literal('arrive'),
@@ -44,21 +57,10 @@ export const Arrive = Type.Object(
     echo: Type.Optional(Echo),
     /** The caller's language (BCP 47), usually that of the device. */
     language: Type.Optional(Type.String({ pattern: LANGUAGE_TAG })),
-    /** Who talks, for the engines' cards: an id, a name, and values of your own. */
-    caller: Type.Optional(
-      Type.Object(
-        {
-          id: Type.Optional(Type.String({ minLength: 1, maxLength: 200 })),
-          name: Type.Optional(Type.String({ minLength: 1, maxLength: 200 })),
-          values: Type.Optional(
-            Type.Record(Type.String({ maxLength: 64 }), Type.String({ maxLength: 1_000 }), {
-              maxProperties: 50,
-            }),
-          ),
-        },
-        closed,
-      ),
-    ),
+    /** Who talks: for the engines' cards, for errands, and for the stored talk. */
+    caller: Type.Optional(Caller),
+    /** A page token (`POST /v1/tokens`): what a page shows that is not the service's own. */
+    pass: Type.Optional(Type.String({ minLength: 20, maxLength: 200 })),
     /** Instead of the assistant's own manners. */
     floor: Type.Optional(Floor),
     /** The line was lost for a moment: goes on with the talk of this token, of which `received` items have come. */

@@ -5,6 +5,16 @@ import { MessageWay } from './contacts-file.js';
 import { closed, Name, Sentence, SlotValues } from './names.js';
 import { AnswerLength } from './service-messages.js';
 
+/** How many talks: at the same time, and in a day (UTC). */
+export const TalkLimits = Type.Object(
+  {
+    talksAtOnce: Type.Optional(Type.Integer({ minimum: 1, maximum: 100_000 })),
+    talksADay: Type.Optional(Type.Integer({ minimum: 1, maximum: 10_000_000 })),
+  },
+  closed,
+);
+export type TalkLimits = Static<typeof TalkLimits>;
+
 export const ProjectFile = Type.Object(
   {
     title: Sentence,
@@ -12,6 +22,16 @@ export const ProjectFile = Type.Object(
     zone: Type.Optional(Type.String({ pattern: '^[A-Za-z_+-]+(/[A-Za-z0-9_+-]+)*$' })),
     /** The assistant a caller gets who names none. */
     assistant: Name,
+    /** What one address may: how many talks, and how many requests a second. */
+    limits: Type.Optional(
+      Type.Object(
+        {
+          ...TalkLimits.properties,
+          requestsASecond: Type.Optional(Type.Integer({ minimum: 1, maximum: 10_000 })),
+        },
+        closed,
+      ),
+    ),
     /** How messages of errands go out, by names of your own: the contacts say where. */
     messages: Type.Optional(Type.Record(Name, MessageWay, { additionalProperties: false })),
     /** Processes that the service starts before it and stops after it. */
@@ -183,6 +203,11 @@ export const AssistantFile = Type.Object(
     manners: Type.Optional(MannersFile),
     /** Both sides' sound and words are kept. */
     recorded: Type.Optional(Type.Boolean()),
+    /** Pages of these origins, such as `https://huts.example`, may talk to it, and need no key. */
+    origins: Type.Optional(
+      Type.Array(Type.String({ pattern: '^https?://[^/\\s]+$', maxLength: 200 }), { maxItems: 20 }),
+    ),
+    limits: Type.Optional(TalkLimits),
     /** What callers are likely to say: `(a|b)` is one of them, `[a]` may be left out, `{slot}` is one of the slot's values. */
     expect: Type.Optional(
       Type.Union([

@@ -1,6 +1,6 @@
 /** What goes in and out of the service over HTTP; the OpenAPI document is made from these. */
 import { Type, type Static, type TProperties } from '@sinclair/typebox';
-import { Floor } from './caller-messages.js';
+import { Caller, Floor } from './caller-messages.js';
 import { Prices } from './engine-card.js';
 import { AnswerLength, HeardWord, LineupEntry, Nullable, TurnReport } from './service-messages.js';
 import { closed, Count, Name } from './names.js';
@@ -93,6 +93,11 @@ export const Conversation = object({
   ...conversation,
   /** What was promised of where its words and sound go. */
   stay: Nullable(Type.Literal('on-machine')),
+  /** The key, or the page token's, with which the caller came; null where the service was open. */
+  admittedBy: Nullable(Text),
+  /** Who talked, as the line said, where talks are recorded; `callerSure`: somebody with a key said so. */
+  caller: Nullable(Caller),
+  callerSure: Type.Boolean(),
   reports: Type.Array(TurnReport),
   /** Stretches of sound or journal that could not be kept. */
   gaps: Type.Array(object({ what: Text, fromMs: Type.Number(), toMs: Type.Number() })),

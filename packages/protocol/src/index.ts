@@ -7,6 +7,7 @@ export * from './contacts-file.js';
 export * from './errand-file.js';
 export * from './errand-http.js';
 export * from './http.js';
+export * from './access-http.js';
 export * from './engine-http.js';
 export * from './check.js';
 export * from './outbox.js';

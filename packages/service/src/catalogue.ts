@@ -1,4 +1,5 @@
 /** The catalogue of everything that the service refuses or reports: a stable code, a status, what is wrong, what to do. */
+import { ACCESS_PROBLEMS } from './access-catalogue.js';
 import { ERRAND_PROBLEMS } from './errand-catalogue.js';
 
 export interface Entry {
@@ -8,6 +9,7 @@ export interface Entry {
 }
 
 export const PROBLEMS = {
+  ...ACCESS_PROBLEMS,
   ...ERRAND_PROBLEMS,
   'assistant-unknown': {
     status: 404,
@@ -214,9 +216,8 @@ export const PROBLEMS = {
   },
   'host-foreign': {
     status: 403,
-    title: 'The request was sent to another host, or came from a page of another origin',
-    remedy:
-      'Use http://localhost or http://127.0.0.1, or name the host, or the host of the page’s Origin, in VERBALON_HOSTS.',
+    title: 'The request was sent to another host, or a page from elsewhere loads it',
+    remedy: 'Use http://localhost or http://127.0.0.1, or name the host in VERBALON_HOSTS.',
   },
   'request-broken': {
     status: 400,

@@ -1,4 +1,5 @@
 export { serve, type Service, type ServeOptions } from './serve.js';
+export { makeKeyIn } from './access/make-key.js';
 export { EngineRegistry } from './engines/registry.js';
 export { Project } from './project/project.js';
 export { Session } from './talk/session.js';

@@ -1,10 +1,11 @@
 /** Starts everything that a service is made of, in order, and stops it in the opposite order: the database last. */
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { createServer, type Server } from 'node:http';
-import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import type { Logger } from 'pino';
+import { Door } from './access/door.js';
+import { KeyRing } from './access/key-ring.js';
+import { Limits } from './access/limits.js';
 import { ChoreThread } from './chores/thread.js';
 import { startCluster, type Cluster } from './database/cluster.js';
 import { openStore, type Store } from './database/store.js';
@@ -17,6 +18,7 @@ import { errandParts, startErrands, stopErrands, type ErrandParts } from './erra
 import { PhraseStore } from './talk/phrase-store.js';
 import { makeApp } from './http/app.js';
 import type { HttpHost } from './http/host.js';
+import { isExposed, listen, type TlsFiles } from './listen.js';
 import { ProblemError } from './problems.js';
 import type { ProjectEvents } from './project/events.js';
 import { Project } from './project/project.js';
@@ -33,6 +35,14 @@ export interface ServeOptions {
   dataFolder: string;
   /** 0 for any free port. */
   port: number;
+  /** The address to listen at; this machine alone where none is given. */
+  host?: string | undefined;
+  /** PEM files: with them the service speaks TLS. */
+  tls?: TlsFiles | undefined;
+  /** Addresses and networks of proxies that stand before the service. */
+  proxies?: readonly string[];
+  /** Files of the project may be written over HTTP; by default only where nobody reaches the service from elsewhere. */
+  edit?: boolean | undefined;
   log: Logger;
   /** A running PostgreSQL; without it one is started in the data folder. */
   databaseUrl?: string | undefined;
@@ -86,19 +96,13 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
   for (const problem of project.problems().values()) log.error({ code: problem.code }, problem.message);
   if (!options.databaseUrl) parts.cluster = await startCluster(parts.data.path);
   const store = await storeFor(options, parts);
+  const exposed = isExposed(options);
+  const door = await doorFor(options, exposed, store, project);
   const standins = await Standins.start(projectFolder, project.file, log);
   parts.standins = standins;
   const secrets = new Secrets(projectFolder, standins.keys, process.env);
-  const workFolder = join(parts.data.path, 'models');
-  const engines =
-    options.engines ??
-    (await EngineRegistry.open(
-      project,
-      { workFolder, standins: standins.addresses, secrets: secrets.values, trace: traceOf(log) },
-      log,
-    ));
+  const engines = options.engines ?? (await openEngines(project, parts.data, standins, secrets, log));
   parts.engines = engines;
-
   const calls: Host['calls'] = new Map();
   parts.stageWorkers = new StageWorkers(log);
   parts.chores = new ChoreThread();
@@ -107,6 +111,8 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
   await startErrands(errands);
   parts.admission = new Admission({ talks: () => calls.size, most: options.mostTalks });
   const host: Host = {
+    door,
+    limits: new Limits(store.access, log, () => project.file.limits ?? {}),
     keeper: store.keeper,
     serviceId: parts.data.serviceId,
     log,
@@ -126,22 +132,21 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
   const app = makeApp({
     ...httpHost(options, store.messages(parts.data.serviceId), host, store, ready, parts.chores),
     secrets: secrets.values,
+    door,
+    edit: options.edit ?? !exposed,
   });
-  const server = createServer(app);
-  const lines = new Lines(server, host, options.hosts ?? []);
-  await listen(server, options.port);
+  const listener = await listen(app, options, log);
+  const { server } = listener;
+  const lines = new Lines(server, host, door);
   ready.prepareAll();
   project.watch(following(host, ready, secrets));
-  const { port } = server.address() as AddressInfo;
   return {
-    address: `http://127.0.0.1:${port}`,
+    address: listener.address,
     engines,
-    pids: () => ({
-      database: parts.cluster?.pid(),
-      standins: standins.pids(),
-    }),
+    pids: () => ({ database: parts.cluster?.pid(), standins: standins.pids() }),
     stop: async () => {
       lines.stop();
+      listener.stop();
       await new Promise<void>((done) => {
         server.close(() => done());
         server.closeAllConnections();
@@ -149,6 +154,35 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
       await stopParts(parts);
     },
   };
+}
+
+function openEngines(
+  project: Project,
+  data: DataFolder,
+  standins: Standins,
+  secrets: Secrets,
+  log: Logger,
+): Promise<EngineRegistry> {
+  const workFolder = join(data.path, 'models');
+  const from = { workFolder, standins: standins.addresses, secrets: secrets.values, trace: traceOf(log) };
+  return EngineRegistry.open(project, from, log);
+}
+
+/** @throws ProblemError `keys-needed` where it can be reached from elsewhere and nobody could get in, or everybody */
+async function doorFor(
+  { log, hosts = [], proxies = [] }: ServeOptions,
+  exposed: boolean,
+  { access }: Store,
+  project: Project,
+): Promise<Door> {
+  const keys = new KeyRing(access, log);
+  const openTo = (origin: string) =>
+    project.list().flatMap(({ name, file }) => (file.origins?.includes(origin) ? [name] : []));
+  const door = new Door({ keys, store: access, exposed, hosts, proxies, openTo });
+  await access.forgetDaysBefore(new Date().toISOString().slice(0, 10));
+  if (exposed && !(await keys.hasManager()))
+    throw new ProblemError('keys-needed', 'the service would be reached from elsewhere, and no key can manage it'); // prettier-ignore
+  return door;
 }
 
 /** What engines are asked and answer, in the log, where that is wanted. */
@@ -218,7 +252,7 @@ function httpHost(
   store: Store,
   ready: Readiness,
   chores: ChoreThread,
-): Omit<HttpHost, 'secrets'> {
+): Omit<HttpHost, 'secrets' | 'door' | 'edit'> {
   return {
     log,
     reader: store.reader,
@@ -231,7 +265,7 @@ function httpHost(
     calls,
     dataFolder: options.dataFolder,
     consoleFolder: fileURLToPath(new URL('../../console/dist', import.meta.url)),
-    hosts: options.hosts ?? [],
+    access: store.access,
     readiness: () => readinessOf(project, ready, store),
     assistants: () =>
       project.list().map((assistant) => ({
@@ -294,17 +328,6 @@ class BehindMark {
       // A full disk is what may have stopped the storing: the mark is only a help.
     }
   }
-}
-
-function listen(server: Server, port: number): Promise<void> {
-  return new Promise((resolve, reject) => {
-    server.once('error', (error: NodeJS.ErrnoException) => {
-      reject(
-        error.code === 'EADDRINUSE' ? new ProblemError('port-taken', `port ${port} on 127.0.0.1`) : error,
-      );
-    });
-    server.listen(port, '127.0.0.1', () => resolve());
-  });
 }
 
 async function stopParts(parts: Parts): Promise<void> {

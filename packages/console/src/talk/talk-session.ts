@@ -20,6 +20,8 @@ export class TalkSession {
   private sound: SoundEnd | null = null;
   private capturedAt = 0;
   private leaving = false;
+  /** What was typed before the line was there. */
+  private early: string[] = [];
   /** Talks that were begun or ended: what comes of an earlier one is let go. */
   private attempts = 0;
   private pressedAt = 0;
@@ -43,6 +45,7 @@ export class TalkSession {
   async begin(source: Source, assistant: string | undefined, floor: Floor): Promise<void> {
     this.end();
     this.leaving = false;
+    this.early = [];
     const attempt = ++this.attempts;
     this.set({ ...emptyView, connection: 'opening' });
     try {
@@ -102,6 +105,7 @@ export class TalkSession {
       return caller.close();
     }
     this.caller = caller;
+    for (const text of this.early.splice(0)) caller.type(text);
     const meter = new Meter(sound.rateHz);
     sound.start({
       captured: (firstSample, samples) => {
@@ -180,7 +184,8 @@ export class TalkSession {
   }
 
   type(text: string): void {
-    this.caller?.type(text);
+    if (this.caller) this.caller.type(text);
+    else this.early.push(text);
     this.set({ ...this.view, typed: [...this.view.typed, { text, atMs: this.nowMs() }] });
   }
 

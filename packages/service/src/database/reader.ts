@@ -40,6 +40,9 @@ export class Reader {
     return {
       ...summaryOf(row, reports.length),
       stay: row.stay,
+      admittedBy: row.admittedBy,
+      caller: row.caller,
+      callerSure: row.callerSure ?? false,
       reports: reports.map(({ report }) => ({ ...report, reliefs: report.reliefs ?? [] })),
       gaps,
     };

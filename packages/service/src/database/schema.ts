@@ -11,10 +11,14 @@ import {
   pgTable,
   text,
   timestamp,
+  uniqueIndex,
   uuid,
 } from 'drizzle-orm/pg-core';
 import type { EngineRole, RunEnding, SlotValue, Stay, Waste } from '@verbalon/core';
-import type { DeliveryState, MessageState, ServiceMessageOf, Tryout } from '@verbalon/protocol';
+import { sql } from 'drizzle-orm';
+import type {
+  Caller, DeliveryState, MessageState, Scope, ServiceMessageOf, TalkLimits, Tryout,
+} from '@verbalon/protocol'; // prettier-ignore
 
 const bytea = customType<{ data: Buffer }>({ dataType: () => 'bytea' });
 
@@ -34,6 +38,11 @@ export const conversations = pgTable(
     /** Of what form its journal is: JOURNAL_VERSION when it was written. */
     journalVersion: integer('journal_version').notNull().default(1),
     ending: text('ending'),
+    /** The key, or the page token's key or origin, with which the caller came; null where the service is open. */
+    admittedBy: text('admitted_by'),
+    /** Who talked, as far as the line said; `callerSure`: a page token or a key said so. */
+    caller: jsonb('caller').$type<Caller>(),
+    callerSure: boolean('caller_sure'),
   },
   (table) => [index('conversations_by_start').on(table.startedAt)],
 );
@@ -213,4 +222,69 @@ export const gaps = pgTable(
     toMs: doublePrecision('to_ms').notNull(),
   },
   (table) => [index('gaps_by_conversation').on(table.conversation)],
+);
+
+/** Keys: what is kept of one does not open anything. */
+export const keys = pgTable(
+  'keys',
+  {
+    id: text('id').primaryKey(),
+    name: text('name').notNull(),
+    scopes: text('scopes').array().$type<Scope[]>().notNull(),
+    /** Of its secret, by scrypt (RFC 7914). */
+    hash: bytea('hash').notNull(),
+    salt: bytea('salt').notNull(),
+    limits: jsonb('limits').$type<TalkLimits>().notNull(),
+    madeAt: timestamp('made_at', { withTimezone: true }).notNull(),
+    expiresAt: timestamp('expires_at', { withTimezone: true }),
+    revokedAt: timestamp('revoked_at', { withTimezone: true }),
+    usedAt: timestamp('used_at', { withTimezone: true }),
+  },
+  (table) => [
+    uniqueIndex('keys_by_name')
+      .on(table.name)
+      .where(sql`revoked_at is null`),
+  ],
+);
+
+/** What was given out for a while: page tokens, and the sessions of the console. */
+export const passes = pgTable(
+  'passes',
+  {
+    id: text('id').primaryKey(),
+    kind: text('kind').$type<'page' | 'visit'>().notNull(),
+    /** SHA-256 of its secret, which is long and random. */
+    hash: bytea('hash').notNull(),
+    /** The key it was got with; null for a page whose assistant names its origin. */
+    key: text('key'),
+    until: timestamp('until', { withTimezone: true }).notNull(),
+    assistant: text('assistant'),
+    origins: text('origins').array().notNull(),
+    caller: jsonb('caller').$type<Caller>(),
+    /** Talks that it still opens. */
+    talks: integer('talks').notNull(),
+  },
+  (table) => [index('passes_by_time').on(table.until)],
+);
+
+/** How many talks a key, an address or an assistant has had in a day (UTC). */
+export const talkDays = pgTable('talk_days', {
+  /** Whose, and the day. */
+  id: text('id').primaryKey(),
+  talks: integer('talks').notNull(),
+});
+
+/** What was done with which key. */
+export const audit = pgTable(
+  'audit',
+  {
+    row: bigserial('row', { mode: 'number' }).primaryKey(),
+    at: timestamp('at', { withTimezone: true }).notNull(),
+    who: text('who').notNull(),
+    address: text('address').notNull(),
+    what: text('what').notNull(),
+    about: text('about').notNull(),
+    status: integer('status').notNull(),
+  },
+  (table) => [index('audit_by_time').on(table.at)],
 );

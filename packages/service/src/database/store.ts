@@ -6,6 +6,7 @@ import { migrate } from 'drizzle-orm/node-postgres/migrator';
 import pg from 'pg';
 import type { Logger } from 'pino';
 import { ProblemError } from '../problems.js';
+import { AccessStore } from './access-store.js';
 import { TryoutStore } from './tryout-store.js';
 import { causeOf, Connections } from './connection.js';
 import { Keeper, type KeeperOptions } from './keeper.js';
@@ -27,6 +28,7 @@ export interface Store {
   reader: Reader;
   tryouts: TryoutStore;
   runs: RunStore;
+  access: AccessStore;
   /** Messages of the service with this id. */
   messages(service: string): MessageStore;
   /** Why nothing can be stored or read just now; null when it can. */
@@ -52,6 +54,7 @@ export async function openStore(url: string, log: Logger, behind?: KeeperOptions
     reader: new Reader(db),
     tryouts: new TryoutStore(connections),
     runs: new RunStore(connections),
+    access: new AccessStore(connections),
     messages: (service) => new MessageStore(connections, service),
     trouble: () => look.trouble ?? keeper.trouble(),
     close: async () => {

@@ -4,6 +4,8 @@ import express, { type ErrorRequestHandler, type Express, type RequestHandler } 
 import type { Logger } from 'pino';
 import { problemFrom } from '../problem-from.js';
 import { ProblemError, problemOf } from '../problems.js';
+import { causeOf, isAway } from '../database/connection.js';
+import { accessOperations } from './access-operations.js';
 import { asyncApi } from './asyncapi.js';
 import { costOperations } from './cost-operations.js';
 import { conversationOperations } from './conversation-operations.js';
@@ -12,11 +14,11 @@ import { exchangeOperation } from './exchange-operation.js';
 import { errandOperations } from './errand-operations.js';
 import { messageOperations } from './message-operations.js';
 import { fileOperations } from './file-operations.js';
-import { foreignness } from '../own-origin.js';
 import type { HttpHost } from './host.js';
 import { openApi } from './openapi.js';
+import { limitRequests } from './request-limit.js';
 import { securityHeaders } from './security-headers.js';
-import { addOperations, type Operation } from './operation.js';
+import { addOperations, entryOf, type Gate, type Operation } from './operation.js';
 import { projectOperations } from './project-operations.js';
 import { tryoutOperations } from './tryout-operations.js';
 
@@ -26,7 +28,7 @@ const MOST_TEXT_BYTES = '1mb';
 export function makeApp(host: HttpHost): Express {
   const app = express();
   app.disable('x-powered-by');
-  app.use(securityHeaders(), onlyOwn(host.hosts));
+  app.use(securityHeaders(), atTheDoor(host), limitRequests(host));
   app.use(
     express.json({ limit: MOST_TEXT_BYTES }),
     express.text({ type: 'text/yaml', limit: MOST_TEXT_BYTES }),
@@ -37,7 +39,7 @@ export function makeApp(host: HttpHost): Express {
     response.status(answer.ready ? 200 : 503).json(answer);
   });
   const operations = operationsOf(host);
-  addOperations(app, operations);
+  addOperations(app, operations, gateOf(host));
   app.get('/v1/openapi.json', (_request, response) => void response.json(openApi(operations)));
   app.get('/v1/asyncapi.json', (_request, response) => void response.json(asyncApi()));
   app.use('/v1', unknownAddress);
@@ -49,6 +51,7 @@ export function makeApp(host: HttpHost): Express {
 
 function operationsOf(host: HttpHost): Operation[] {
   return [
+    ...accessOperations(host),
     exchangeOperation(host),
     ...fileOperations(host),
     ...projectOperations(host),
@@ -74,6 +77,7 @@ function serveConsole(app: Express, folder: string): void {
       '/engines',
       '/tryouts',
       '/errands',
+      '/access',
       '/interface',
     ],
     (_request, response) => {
@@ -86,11 +90,37 @@ const unknownAddress: RequestHandler = (request) => {
   throw new ProblemError('address-unknown', `there is no ${request.method} ${request.originalUrl}`);
 };
 
-function onlyOwn(hosts: readonly string[]): RequestHandler {
-  return (request, _response, next) => {
-    const foreign = foreignness(request, hosts);
-    next(foreign === null ? undefined : new ProblemError('host-foreign', foreign));
+/** Whoever comes from elsewhere goes no further; a page whose origin somebody named is told so (CORS of the Fetch standard). */
+function atTheDoor({ door }: HttpHost): RequestHandler {
+  return async (request, response, next) => {
+    response.locals.entry = await fromStore(() => door.enter(request));
+    const { origin } = entryOf(response);
+    if (origin === null) return next();
+    response.set({ 'access-control-allow-origin': origin, vary: 'Origin', 'cross-origin-resource-policy': 'cross-origin' }); // prettier-ignore
+    if (request.method !== 'OPTIONS') return next();
+    const allowed = { 'access-control-allow-methods': 'POST', 'access-control-allow-headers': 'content-type', 'access-control-max-age': '600' }; // prettier-ignore
+    response.set(allowed).status(204).end();
   };
+}
+
+function gateOf({ door, access, edit, log }: HttpHost): Gate {
+  return {
+    edit,
+    visitor: (request, entry) => fromStore(() => door.visitor(request, entry)),
+    note: (entry) =>
+      void access
+        .note({ at: new Date(), ...entry })
+        .catch((error: unknown) => log.warn({ entry, why: causeOf(error) }, 'what was done cannot be kept')),
+  };
+}
+
+/** @throws ProblemError `database-away` where only the database hinders */
+async function fromStore<T>(ask: () => Promise<T>): Promise<T> {
+  try {
+    return await ask();
+  } catch (error) {
+    throw isAway(error) ? new ProblemError('database-away', causeOf(error)) : error;
+  }
 }
 
 function tellProblem(log: Logger): ErrorRequestHandler {
@@ -99,6 +129,7 @@ function tellProblem(log: Logger): ErrorRequestHandler {
     const { code, detail, line } = problemFrom(error);
     if (code === 'internal') log.error(error);
     const problem = problemOf(code, detail, line);
+    if (problem.status === 401) response.set('www-authenticate', 'Bearer realm="verbalon"');
     response.status(problem.status).type('application/problem+json').send(JSON.stringify(problem));
   };
 }

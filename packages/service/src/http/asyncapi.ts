@@ -34,6 +34,12 @@ export function asyncApi(): object {
         channel: { $ref: '#/channels/line' },
         summary: 'What a line sends',
         messages: names(caller),
+        // Once a key was made: a program shows one with "talk" (Authorization), a page shows a token ("pass" of "arrive").
+        security: [
+          { $ref: '#/components/securitySchemes/key' },
+          { $ref: '#/components/securitySchemes/pass' },
+        ],
+        'x-scope': 'talk',
       },
       fromTheService: {
         action: 'send',
@@ -42,7 +48,13 @@ export function asyncApi(): object {
         messages: names(service),
       },
     },
-    components: { messages: { ...caller, ...service } },
+    components: {
+      messages: { ...caller, ...service },
+      securitySchemes: {
+        key: { type: 'http', scheme: 'bearer', description: 'a key with the scope "talk"' },
+        pass: { type: 'userPassword', description: 'a page token (POST /v1/tokens), as "pass" of "arrive"' },
+      },
+    },
   };
 }
 

@@ -26,6 +26,7 @@ export function conversationOperations({ reader, chores }: HttpHost): Operation[
       method: 'get',
       path: '/v1/conversations',
       id: 'listConversations',
+      scope: 'read',
       summary: 'Conversations, newest first',
       query: PageQuery,
       answers: [{ type: 'application/json', schema: Type.Array(ConversationSummary) }],
@@ -39,6 +40,7 @@ export function conversationOperations({ reader, chores }: HttpHost): Operation[
       method: 'get',
       path: '/v1/conversations/{id}',
       id: 'readConversation',
+      scope: 'read',
       summary: 'Its turns, each with its words, its times and what was heard',
       answers: [{ type: 'application/json', schema: Conversation }],
       handle: fromStore(async (request, response) => response.json(await reader.one(idOf(request)))),
@@ -47,6 +49,7 @@ export function conversationOperations({ reader, chores }: HttpHost): Operation[
       method: 'get',
       path: '/v1/conversations/{id}/journal',
       id: 'readJournal',
+      scope: 'read',
       summary: 'Every happening and every order, with its reason',
       answers: [{ type: 'application/json', schema: Type.Array(JournalEntry) }],
       handle: fromStore(async (request, response) =>
@@ -57,6 +60,7 @@ export function conversationOperations({ reader, chores }: HttpHost): Operation[
       method: 'post',
       path: '/v1/conversations/{id}/replay',
       id: 'replayConversation',
+      scope: 'read',
       summary: 'Its turns once more with other manners: what would have changed in turn-taking',
       body: MannersFile,
       answers: [{ type: 'application/json', schema: Replayed }],
@@ -77,6 +81,7 @@ export function conversationOperations({ reader, chores }: HttpHost): Operation[
       method: 'get',
       path: '/v1/conversations/{id}/audio.wav',
       id: 'readConversationAudio',
+      scope: 'read',
       summary: 'Both sides on one axis of time: the caller left, what was heard of the assistant right',
       answers: [{ type: 'audio/wav' }],
       handle: fromStore(async (request, response) =>
@@ -87,6 +92,7 @@ export function conversationOperations({ reader, chores }: HttpHost): Operation[
       method: 'get',
       path: '/v1/conversations/{id}/captions.vtt',
       id: 'readCaptions',
+      scope: 'read',
       summary: 'Both sides’ words as WebVTT',
       answers: [{ type: 'text/vtt' }],
       handle: fromStore(async (request, response) => {

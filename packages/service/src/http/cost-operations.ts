@@ -36,6 +36,7 @@ export function costOperations({ reader, engines, calls }: HttpHost): Operation[
       method: 'get',
       path: '/v1/conversations/{id}/cost',
       id: 'readCost',
+      scope: 'read',
       summary:
         'What a talk cost by engine and turn; with stt, llm or tts, what the same would have cost with those engines',
       query: CostQuery,
@@ -61,6 +62,7 @@ export function costOperations({ reader, engines, calls }: HttpHost): Operation[
       method: 'get',
       path: '/v1/costs',
       id: 'readCosts',
+      scope: 'read',
       summary:
         'What engines were used for and cost, by day (UTC), with rent and plans of those that were used',
       query: DaysQuery,
@@ -76,6 +78,7 @@ export function costOperations({ reader, engines, calls }: HttpHost): Operation[
       method: 'post',
       path: '/v1/conversations/{id}/swap',
       id: 'swapEngine',
+      scope: 'manage',
       summary: 'Another engine is to serve during a live talk, from the next segment, thought or phrase on',
       body: SwapRequest,
       answers: [{ type: 'application/json', schema: SwapRequest }],
@@ -89,6 +92,7 @@ export function costOperations({ reader, engines, calls }: HttpHost): Operation[
       method: 'post',
       path: '/v1/conversations/{id}/language',
       id: 'setLanguage',
+      scope: 'manage',
       summary: 'The assistant is to hear, or to answer in, another language during a live talk',
       body: LanguageRequest,
       answers: [{ type: 'application/json', schema: LanguageRequest }],

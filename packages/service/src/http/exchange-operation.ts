@@ -15,6 +15,7 @@ export function exchangeOperation(host: HttpHost): Operation {
     method: 'post',
     path: '/v1/exchange',
     id: 'exchange',
+    scope: 'talk',
     summary:
       'A recording in; what was understood, the answer and its speech out. With the conversation of the answer before it goes on',
     query: ExchangeQuery,

@@ -2,6 +2,8 @@
 import type { Static } from '@sinclair/typebox';
 import type { AssistantSummary, ReadyAnswer } from '@verbalon/protocol';
 import type { Logger } from 'pino';
+import type { Door } from '../access/door.js';
+import type { AccessStore } from '../database/access-store.js';
 import type { Reader } from '../database/reader.js';
 import type { MessageStore } from '../database/message-store.js';
 import type { RunStore } from '../database/run-store.js';
@@ -26,7 +28,10 @@ export interface HttpHost {
   readonly secrets: Readonly<Record<string, string | undefined>>;
   readonly dataFolder: string;
   readonly consoleFolder: string;
-  readonly hosts: readonly string[];
+  readonly door: Door;
+  readonly access: AccessStore;
+  /** Files of the project may be written over HTTP. */
+  readonly edit: boolean;
   /** Can callers be served now? */
   readiness(): Static<typeof ReadyAnswer>;
   assistants(): AssistantSummary[];

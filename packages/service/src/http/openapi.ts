@@ -1,8 +1,23 @@
 /** The OpenAPI 3.1 document of the HTTP interface, made from its operations. */
 import { Problem } from '@verbalon/protocol';
+import { SESSION_COOKIE } from '../access/door.js';
 import type { Operation } from './operation.js';
 
 const VERSION = '1.0.0';
+
+const SCHEMES = {
+  key: {
+    type: 'http',
+    scheme: 'bearer',
+    description: 'a key of the service (npx verbalon keys), which names the scopes that it is for',
+  },
+  session: {
+    type: 'apiKey',
+    in: 'cookie',
+    name: SESSION_COOKIE,
+    description: 'what POST /v1/session gives the console’s pages for a key',
+  },
+};
 
 export function openApi(operations: readonly Operation[]): object {
   const paths: Record<string, Record<string, object>> = {};
@@ -20,11 +35,11 @@ export function openApi(operations: readonly Operation[]): object {
     },
     servers: [{ url: 'http://127.0.0.1:7464', description: 'a service on this machine' }],
     paths,
-    components: { schemas: { Problem } },
+    components: { schemas: { Problem }, securitySchemes: SCHEMES },
   };
 }
 
-function describe({ id, summary, path, query, body, answers, example }: Operation): object {
+function describe({ id, summary, scope, forPages, path, query, body, answers, example }: Operation): object {
   const inPath = [...path.matchAll(/\{(\w+)\}/g)].map(([, name]) => ({
     name,
     in: 'path',
@@ -43,6 +58,8 @@ function describe({ id, summary, path, query, body, answers, example }: Operatio
   return {
     operationId: id,
     summary,
+    // A page whose origin an assistant names needs none of them.
+    security: scope === 'anyone' ? [] : [{ key: [scope] }, { session: [scope] }, ...(forPages ? [{}] : [])],
     parameters: [...inPath, ...inQuery],
     ...(body === undefined ? {} : { requestBody: requestBody(body, example) }),
     responses: {

@@ -5,7 +5,9 @@
 import { once } from 'node:events';
 import type { Express, Request, Response } from 'express';
 import type { TSchema, Static } from '@sinclair/typebox';
-import { check } from '@verbalon/protocol';
+import { check, type Scope } from '@verbalon/protocol';
+import type { Entry } from '../access/door.js';
+import { mustHave, type Visitor } from '../access/visitor.js';
 import { problemFrom } from '../problem-from.js';
 import { ProblemError, problemOf } from '../problems.js';
 
@@ -31,6 +33,14 @@ export interface Operation {
   /** A verb and what it does, unique. */
   id: string;
   summary: string;
+  /** What a key must be for; `anyone` needs none. */
+  scope: Scope | 'anyone';
+  /** A page of somebody else's may ask this without a key, if an assistant names its origin. */
+  forPages?: true;
+  /** It writes files of the project, where that is switched on. */
+  writesFiles?: true;
+  /** Who does it is kept, though it needs no "manage". */
+  noted?: true;
   query?: TSchema;
   /** A JSON body, or `sound` for the bytes of a recording, or `yaml` for text. */
   body?: TSchema | 'sound' | 'yaml';
@@ -45,12 +55,64 @@ export interface Operation {
   handle(request: Request, response: Response): unknown;
 }
 
-export function addOperations(app: Express, operations: readonly Operation[]): void {
-  for (const { method, path, handle } of operations) {
+/** Who asks, and something that was done or refused. */
+export interface Gate {
+  /** Files of the project may be written over HTTP. */
+  edit: boolean;
+  /** @throws ProblemError `key-unknown`, `database-away` */
+  visitor(request: Request, entry: Entry): Promise<Visitor>;
+  note(entry: { who: string; address: string; what: string; about: string; status: number }): void;
+}
+
+export function addOperations(app: Express, operations: readonly Operation[], gate: Gate): void {
+  for (const operation of operations) {
+    const { method, path, handle } = operation;
     app[method](path.replaceAll(/\{(\w+)\}/g, ':$1'), async (request, response) => {
+      if (isNoted(operation)) noteWhenDone(operation.id, request, response, gate);
+      if (operation.scope !== 'anyone') await letIn(operation, request, response, gate);
       await handle(request, response);
     });
   }
+}
+
+/** @throws ProblemError for somebody who may not do this, `edit-off` */
+async function letIn(
+  { scope, forPages, writesFiles }: Operation,
+  request: Request,
+  response: Response,
+  gate: Gate,
+): Promise<void> {
+  const entry = entryOf(response);
+  const visitor = await gate.visitor(request, entry);
+  response.locals.visitor = visitor;
+  if (entry.origin !== null && forPages) return;
+  mustHave(visitor, scope as Scope);
+  if (writesFiles && !gate.edit)
+    throw new ProblemError('edit-off', `${request.method} ${request.originalUrl} would write a file`);
+}
+
+function isNoted({ method, scope, noted }: Operation): boolean {
+  return noted === true || (scope === 'manage' && method !== 'get');
+}
+
+const MOST_ABOUT = 300;
+
+function noteWhenDone(what: string, request: Request, response: Response, gate: Gate): void {
+  const { address } = entryOf(response).peer;
+  response.on('finish', () => {
+    const { visitor, about = Object.values(request.params).join('/') } = response.locals as { visitor?: Visitor; about?: string }; // prettier-ignore
+    gate.note({ who: visitor?.who ?? 'nobody', address, what, about: about.slice(0, MOST_ABOUT), status: response.statusCode }); // prettier-ignore
+  });
+}
+
+/** Where a request comes from: every one was let in at the door. */
+export function entryOf({ locals }: Response): Entry {
+  return (locals as { entry: Entry }).entry;
+}
+
+/** Who asks for something that needs a key. */
+export function visitorOf({ locals }: Response): Visitor {
+  return (locals as { visitor: Visitor }).visitor;
 }
 
 /** @throws ProblemError `request-broken` */

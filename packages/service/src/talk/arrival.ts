@@ -1,5 +1,5 @@
 /** What comes from a line, read and checked: messages, and the wishes with which a caller arrives. */
-import { primaryOf, type Plan } from '@verbalon/core';
+import { primaryOf, spokenLanguage, type Plan } from '@verbalon/core';
 import {
   callerMessages,
   check,
@@ -45,8 +45,19 @@ export function planFor(
   return { ...plan, purpose, greeting: '', language: spoken, manners: { ...manners, interrupt: 'voice' } };
 }
 
+/** What the line is told of the talk that begins. */
+export function welcome(
+  { audio }: CallerMessageOf<'arrive'>,
+  { name, file: { recorded = false, hint = '' } }: Assistant,
+  plan: Plan,
+) {
+  const { floor, interrupt } = plan.manners;
+  const languages = { hears: plan.language, speaks: spokenLanguage(plan) };
+  return { assistant: name, recorded, hint, audio, floor, interrupt, wake: wakesBy(plan), ...languages };
+}
+
 /** What wakes it, as its line is told: phrases only in the language in which something listens for them. */
-export function wakesBy({ manners: { wake }, wakeEars }: Plan): 'voice' | 'tap' | string[] {
+function wakesBy({ manners: { wake }, wakeEars }: Plan): 'voice' | 'tap' | string[] {
   if (typeof wake === 'string') return wake;
   return wakeEars === undefined ? 'tap' : [...wake];
 }

@@ -1,16 +1,19 @@
 /** One line on the talk socket: checks what comes in, bounds what goes out, and holds the talk of its caller. */
 import { randomUUID } from 'node:crypto';
 import type { WebSocket } from 'ws';
-import { spokenLanguage, type Leaving } from '@verbalon/core';
+import type { Leaving } from '@verbalon/core';
 import {
   FrameFault, MOST_FRAME_BYTES, readFrame, type CallerMessageOf, type Item, type ServiceMessage,
 } from '@verbalon/protocol'; // prettier-ignore
+import type { Entry } from '../access/door.js';
+import type { Visitor } from '../access/visitor.js';
 import type { Keeper } from '../database/keeper.js';
+import { causeOf, isAway } from '../database/connection.js';
 import { lineupStates } from '../engines/views.js';
 import { ProblemError, PROBLEMS, type ProblemCode } from '../problems.js';
-import type { Assistant } from '../project/events.js';
-import { planFor, readMessage, wakesBy } from './arrival.js';
-import type { Admission } from './admission.js';
+import { problemFrom } from '../problem-from.js';
+import { admit, type Admitted, type Gatekeepers } from './admit.js';
+import { planFor, readMessage, welcome } from './arrival.js';
 import { MOST_AHEAD_MS } from './axis.js';
 import { Call, type CallLine } from './call.js';
 import { openSession, type TalkHost } from './open-session.js';
@@ -35,13 +38,11 @@ const CLOSE = {
 } as const;
 
 /** What a connection needs of the service. */
-export interface Host extends TalkHost {
-  assistant(name: string | undefined): Assistant;
+export interface Host extends TalkHost, Gatekeepers {
   readonly keeper: Keeper;
   readonly serviceId: string;
   /** Calls that go on, by their tokens. */
   readonly calls: Map<string, Call>;
-  readonly admission: Admission;
 }
 
 export class Connection implements CallLine {
@@ -53,12 +54,16 @@ export class Connection implements CallLine {
   private countedAt = performance.now();
   private answersPings = true;
   private isRecording = false;
+  /** What came while it was found out whether the caller may talk; null when that is known, or nobody has arrived. */
+  private early: { data: Buffer; isBinary: boolean }[] | null = null;
   private readonly pings: NodeJS.Timeout;
   private readonly patience: NodeJS.Timeout;
 
   constructor(
     private readonly socket: WebSocket,
     private readonly host: Host,
+    private readonly entry: Entry,
+    private readonly visitor: Visitor | ProblemError,
   ) {
     this.patience = setTimeout(
       () => this.refuse('line-silent', `nothing came in ${ARRIVE_PATIENCE_MS} ms`, CLOSE.policy),
@@ -66,11 +71,14 @@ export class Connection implements CallLine {
     );
     this.pings = setInterval(() => this.ping(), PING_MS);
     socket.on('pong', () => (this.answersPings = true));
-    socket.on('message', (data: Buffer, isBinary) =>
-      this.guarded(() => (isBinary ? this.frame(data) : this.text(data))),
-    );
+    socket.on('message', (data: Buffer, isBinary) => this.receive(data, isBinary));
     socket.on('close', (code) => this.closedBy(code));
     socket.on('error', (error) => this.host.log.info({ why: error.message }, 'a line failed'));
+  }
+
+  /** Nobody has arrived on it, and it comes from there. */
+  waitsFrom(address: string): boolean {
+    return this.call === null && this.entry.peer.address === address;
   }
 
   /** The service is being stopped. */
@@ -85,18 +93,29 @@ export class Connection implements CallLine {
     this.socket.ping();
   }
 
-  private guarded(handle: () => void): void {
+  private receive(data: Buffer, isBinary: boolean): void {
     if (this.closed) return;
+    if (this.early) return this.keepEarly(data, isBinary);
     try {
       if (this.call) this.call.received++;
       this.countMessage();
-      handle();
+      if (isBinary) this.frame(data);
+      else this.text(data);
     } catch (error) {
-      if (error instanceof ProblemError) return this.complain(error.code, error.detail);
-      if (error instanceof FrameFault) return this.complain('frame-malformed', error.message);
-      this.host.log.error(error);
-      this.refuse('internal', 'this line is closed', CLOSE.policy);
+      this.failed(error);
     }
+  }
+
+  private failed(error: unknown): void {
+    if (error instanceof ProblemError) return this.complain(error.code, error.detail);
+    if (error instanceof FrameFault) return this.complain('frame-malformed', error.message);
+    this.host.log.error(error);
+    this.refuse('internal', 'this line is closed', CLOSE.policy);
+  }
+
+  private keepEarly(data: Buffer, isBinary: boolean): void {
+    if (this.early!.push({ data, isBinary }) <= MOST_MESSAGES_A_SECOND) return;
+    this.refuse('line-flooding', 'it did not wait until it was admitted', CLOSE.policy);
   }
 
   private countMessage(): void {
@@ -195,42 +214,50 @@ export class Connection implements CallLine {
     if (this.call)
       throw new ProblemError('arrived-already', `this line is in the talk ${this.call.conversation}`);
     if (message.resume) return this.comeBack(message.resume);
-    const full = this.host.admission.full();
-    if (full !== null) return this.refuse('service-full', full, CLOSE.tryAgainLater);
-    const assistant = this.host.assistant(message.assistant);
     clearTimeout(this.patience);
+    this.early = [];
+    admit(this.host, this.entry, this.visitor, message)
+      .then(
+        (admitted) => this.begin(message, admitted),
+        (error: unknown) => this.turnAway(error),
+      )
+      .catch((error: unknown) => this.failed(error));
+  }
+
+  private turnAway(error: unknown): void {
+    const { code, detail } = isAway(error) ? { code: 'database-away' as const, detail: causeOf(error) } : problemFrom(error); // prettier-ignore
+    if (code === 'internal') this.host.log.error(error);
+    const later = code === 'service-full' || code === 'talks-too-many' || code === 'database-away';
+    this.refuse(code, detail, later ? CLOSE.tryAgainLater : CLOSE.policy);
+  }
+
+  private begin(message: CallerMessageOf<'arrive'>, admitted: Admitted): void {
+    const { assistant, caller, admittedBy, callerSure, release } = admitted;
+    // Whoever left before the door was open has no talk.
+    if (this.closed) return release();
     const plan = planFor(assistant, message);
     const conversation = randomUUID();
     const recorded = assistant.file.recorded ?? false;
     const { keeper, serviceId, log, calls } = this.host;
     const { name } = assistant;
-    keeper.conversation({ id: conversation, service: serviceId, assistant: name, line: message.line, recorded, stay: assistant.file.stay ?? null, startedAt: new Date() }); // prettier-ignore
-    const open = (call: Call) => openSession(this.host, call, assistant, plan, message);
+    const who = { admittedBy, caller: recorded ? (caller ?? null) : null, callerSure };
+    keeper.conversation({ id: conversation, service: serviceId, assistant: name, line: message.line, recorded, stay: assistant.file.stay ?? null, startedAt: new Date(), ...who }); // prettier-ignore
+    const open = (call: Call) => openSession(this.host, call, assistant, plan, message.echo, caller);
     this.isRecording = message.line === 'recording';
     const call = new Call(conversation, message.audio.rateHz, this, open, (why) => {
       calls.delete(call.token);
+      release();
       keeper.ending(conversation, why);
       log.info({ conversation, why }, 'a caller has left');
     });
     this.call = call;
     calls.set(call.token, call);
-    log.info({ conversation, assistant: name, line: message.line }, 'a caller has arrived');
-    call.begin((token) => ({
-      kind: 'admitted',
-      atMs: 0,
-      conversation,
-      assistant: name,
-      recorded,
-      audio: message.audio,
-      lineup: lineupStates(this.host.engines, assistant),
-      hears: plan.language,
-      speaks: spokenLanguage(plan),
-      floor: plan.manners.floor,
-      interrupt: plan.manners.interrupt,
-      wake: wakesBy(plan),
-      hint: assistant.file.hint ?? '',
-      token,
-    }));
+    log.info({ conversation, assistant: name, line: message.line, by: admittedBy ?? undefined }, 'a caller has arrived'); // prettier-ignore
+    const lineup = lineupStates(this.host.engines, assistant);
+    call.begin((token) => ({ kind: 'admitted', atMs: 0, conversation, lineup, token, ...welcome(message, assistant, plan) })); // prettier-ignore
+    const { early } = this;
+    this.early = null;
+    for (const { data, isBinary } of early ?? []) this.receive(data, isBinary);
   }
 
   /** A line that was lost, or another window, goes on with its talk. */

@@ -2,14 +2,17 @@
 import type { IncomingMessage, Server } from 'node:http';
 import type { Socket } from 'node:net';
 import { WebSocketServer } from 'ws';
-import { foreignness } from '../own-origin.js';
-import { problemOf } from '../problems.js';
+import type { Door, Entry } from '../access/door.js';
+import { problemFrom } from '../problem-from.js';
+import { ProblemError, problemOf } from '../problems.js';
 import { Connection, type Host } from './connection.js';
 
 /** Larger than any message we take: what lies between is refused with words, what lies above by the socket itself. */
 const MOST_SOCKET_BYTES = 8_000_000;
 /** Sockets that are open at once, whatever is said on them. */
 const MOST_CONNECTIONS = 2_000;
+/** … and so many of one address on which nobody has arrived. */
+const MOST_WAITING_LINES = 200;
 
 export class Lines {
   private readonly sockets = new WebSocketServer({
@@ -22,10 +25,18 @@ export class Lines {
   constructor(
     server: Server,
     private readonly host: Host,
-    private readonly hosts: readonly string[],
+    private readonly door: Door,
   ) {
     server.maxConnections = MOST_CONNECTIONS;
-    server.on('upgrade', (request, socket: Socket, head) => this.upgrade(request, socket, head));
+    server.on('upgrade', (request, socket: Socket, head) => {
+      // An upgraded socket is nobody's: its errors would be uncaught.
+      socket.on('error', () => undefined);
+      this.upgrade(request, socket, head).catch((error: unknown) => {
+        const { code, detail } = problemFrom(error);
+        if (code === 'internal') host.log.error(error);
+        refuse(socket, problemOf(code, detail));
+      });
+    });
     // Whatever the server cannot even read is answered by closing.
     server.on('clientError', (_error, socket) => socket.destroy());
   }
@@ -36,20 +47,31 @@ export class Lines {
     this.sockets.close();
   }
 
-  private upgrade(request: IncomingMessage, socket: Socket, head: Buffer): void {
-    // An upgraded socket is nobody's: its errors would be uncaught.
-    socket.on('error', () => undefined);
+  /** Whoever may come in at all is let in; what somebody may is asked of whoever arrives. */
+  private async upgrade(request: IncomingMessage, socket: Socket, head: Buffer): Promise<void> {
+    const entry = await this.door.enter(request);
     const path = (request.url ?? '/').split('?')[0];
-    const foreign = foreignness(request, this.hosts);
-    if (foreign !== null) return refuse(socket, problemOf('host-foreign', foreign));
-    if (path !== '/v1/line')
-      return refuse(socket, problemOf('address-unknown', `there is no socket at ${path}`));
+    if (path !== '/v1/line') throw new ProblemError('address-unknown', `there is no socket at ${path}`);
+    // A browser tells its page nothing of a refusal here: it is told on the line.
+    const visitor = await this.door.visitor(request, entry).catch((error: unknown) => {
+      if (error instanceof ProblemError && error.code === 'key-unknown') return error;
+      throw error;
+    });
+    this.checkWaiting(entry);
+    if (socket.destroyed) return;
     socket.setNoDelay(true);
     this.sockets.handleUpgrade(request, socket, head, (line) => {
-      const connection = new Connection(line, this.host);
+      const connection = new Connection(line, this.host, entry, visitor);
       this.connections.add(connection);
       line.on('close', () => this.connections.delete(connection));
     });
+  }
+
+  /** @throws ProblemError `requests-too-many` */
+  private checkWaiting({ peer: { address } }: Entry): void {
+    const waiting = [...this.connections].filter((one) => one.waitsFrom(address)).length;
+    if (waiting >= MOST_WAITING_LINES)
+      throw new ProblemError('requests-too-many', `${waiting} lines of ${address} are open, and nobody arrived on them`); // prettier-ignore
   }
 }
 

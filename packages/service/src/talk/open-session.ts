@@ -1,7 +1,7 @@
 /** A call's session, with everything of the service that it needs: engines, records, what it costs. */
 import { JournalPacker, pcm16Bytes, primaryOf, type OrderOf, type Plan } from '@verbalon/core';
 import { encodedValues, fillTemplate } from '@verbalon/engines';
-import type { CallerMessageOf, ErrandFile } from '@verbalon/protocol';
+import type { Caller, CallerMessageOf, ErrandFile } from '@verbalon/protocol';
 import type { Logger } from 'pino';
 import type { Keeper } from '../database/keeper.js';
 import { MOST_ROW_SAMPLES } from '../database/talk-sound.js';
@@ -41,7 +41,8 @@ export function openSession(
   call: Call,
   assistant: Assistant,
   plan: Plan,
-  { echo, caller }: Pick<CallerMessageOf<'arrive'>, 'echo' | 'caller'>,
+  echo: CallerMessageOf<'arrive'>['echo'],
+  caller: Caller | undefined,
 ): Session {
   const { keeper, log, engines, project, phrases, stageWorkers: workers } = host;
   const { conversation, rateHz } = call;
@@ -110,7 +111,7 @@ function errandsFor(
   { errands }: TalkHost,
   { conversation }: Call,
   { name, file }: Assistant,
-  caller: CallerMessageOf<'arrive'>['caller'],
+  caller: Caller | undefined,
 ): SessionErrands {
   const whom = { conversation, assistant: name, stay: file.stay ?? null, sender: caller?.id ?? '', caller: caller?.name ?? '' }; // prettier-ignore
   return {

@@ -147,7 +147,7 @@ describe('a request over HTTP', () => {
 
   it.each<[string, string, Record<string, string>, number, string]>([
     ['another host', '/v1/assistants', { host: 'evil.example' }, 403, 'host-foreign'],
-    ['a foreign page', '/v1/assistants', { origin: 'http://evil.example' }, 403, 'host-foreign'],
+    ['a foreign page', '/v1/assistants', { origin: 'http://evil.example' }, 403, 'origin-foreign'],
     ['an unknown address', '/v1/nothing', {}, 404, 'address-unknown'],
     ['an id that is none', '/v1/conversations/abc', {}, 404, 'conversation-unknown'],
     [

@@ -1,0 +1,72 @@
+/** What is refused of those who may not, or may not now. */
+export const ACCESS_PROBLEMS = {
+  'key-missing': {
+    status: 401,
+    title: 'The service asks for a key',
+    remedy:
+      'Set VERBALON_KEY for commands, send "Authorization: Bearer KEY" from a program, sign in to the console. Whoever has "manage" makes a key: npx verbalon keys new NAME --scope talk.',
+  },
+  'key-unknown': {
+    status: 401,
+    title: 'What was shown opens nothing',
+    remedy: 'Take a key that holds (npx verbalon keys lists them), or ask for a new token, or sign in again.',
+  },
+  'scope-missing': {
+    status: 403,
+    title: 'The key is for something else',
+    remedy:
+      'Take a key that has the scope that is named, or make one: npx verbalon keys new NAME --scope SCOPE.',
+  },
+  'token-spent': {
+    status: 403,
+    title: 'The page token has been used up',
+    remedy: 'Ask for a new one (POST /v1/tokens) for each talk, or for one with more talks.',
+  },
+  'origin-foreign': {
+    status: 403,
+    title: 'The page is of another origin, and nobody let it in',
+    remedy:
+      'Add the page’s origin to "origins" in assistants/NAME.yaml, or have your server ask for a token that names it (POST /v1/tokens).',
+  },
+  'proxy-unknown': {
+    status: 403,
+    title: 'A proxy stands before the service, and the service was not told of it',
+    remedy: 'Start the service with VERBALON_PROXY=ADDRESS of the proxy; see docs/exposing.md.',
+  },
+  'key-name-taken': {
+    status: 409,
+    title: 'There is a key of that name already',
+    remedy: 'Choose another name, or revoke the other first: npx verbalon keys revoke NAME.',
+  },
+  'key-not-there': {
+    status: 404,
+    title: 'There is no such key',
+    remedy: 'npx verbalon keys lists them.',
+  },
+  'keys-needed': {
+    status: 409,
+    title: 'A key with "manage" is needed first',
+    remedy: 'Make one, such as: npx verbalon keys new owner --scope talk read manage.',
+  },
+  'edit-off': {
+    status: 403,
+    title: 'Files of the project are not written over HTTP here',
+    remedy: 'Change the file on the machine of the service, or start it with: npx verbalon serve --edit.',
+  },
+  'requests-too-many': {
+    status: 429,
+    title: 'Too many requests came at once',
+    remedy: 'Wait a second. "limits.requestsASecond" in project.yaml says how many one address may send.',
+  },
+  'talks-too-many': {
+    status: 429,
+    title: 'No more talks may be held now',
+    remedy:
+      'Come again when it says. "limits" in project.yaml, in assistants/NAME.yaml, or of the key say how many there may be.',
+  },
+  'settings-broken': {
+    status: 500,
+    title: 'A setting of the service cannot be used',
+    remedy: 'Correct it and start again; docs/exposing.md tells what each may be.',
+  },
+};

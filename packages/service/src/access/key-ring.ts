@@ -1,0 +1,134 @@
+/** The keys of a service: made, known again, revoked. They lie in the database; a look at it holds for a moment, and longer while it is away. */
+import pLimit from 'p-limit';
+import type { Logger } from 'pino';
+import type { KeyRequest, KeySummary, NewKey } from '@verbalon/protocol';
+import type { AccessStore, KeyRow } from '../database/access-store.js';
+import { ProblemError } from '../problems.js';
+import { credentialText, newCredential, newSalt, quickHash, sameHash, slowHash, type Credential } from './credential.js'; // prettier-ignore
+
+/** A key that another process revokes holds for so long, in ms. */
+const LOOK_HOLDS_MS = 2_000;
+const USE_NOTED_EVERY_MS = 60_000;
+const DAY_MS = 86_400_000;
+/** Hashes that are computed at once: the others wait, and talks do not. */
+const MOST_HASHES = 1;
+const MOST_HASHES_WAITING = 50;
+/** Keys of which the secret was right before: as many as are in use. */
+const MOST_PROVED = 1_000;
+
+export class KeyRing {
+  private rows: KeyRow[] = [];
+  private lookedAt = -Infinity;
+  private readonly hashing = pLimit(MOST_HASHES);
+  /** Quick hashes of texts that were proved right, by the key's id. */
+  private readonly proved = new Map<string, Buffer>();
+  private readonly notedAt = new Map<string, number>();
+
+  constructor(
+    private readonly store: AccessStore,
+    private readonly log: Logger,
+  ) {}
+
+  /** No key was ever made. */
+  async isEmpty(): Promise<boolean> {
+    return (await this.look()).length === 0;
+  }
+
+  async hasManager(): Promise<boolean> {
+    return (await this.look()).some((row) => row.scopes.includes('manage') && whyNot(row) === null);
+  }
+
+  async list(): Promise<KeySummary[]> {
+    return (await this.look()).map(summaryOf);
+  }
+
+  /** @throws ProblemError `key-name-taken` */
+  async make({ name, scopes, days, limits = {} }: KeyRequest): Promise<NewKey> {
+    const credential = newCredential('key');
+    const salt = newSalt();
+    const hash = await slowHash(credential.secret, salt);
+    const madeAt = new Date();
+    const expiresAt = days === undefined ? null : new Date(madeAt.getTime() + days * DAY_MS);
+    const row: KeyRow = { id: credential.id, name, scopes, hash, salt, limits, madeAt, expiresAt, revokedAt: null, usedAt: null }; // prettier-ignore
+    if (!(await this.store.addKey(row)))
+      throw new ProblemError('key-name-taken', `a key named "${name}" is in use`);
+    this.lookedAt = -Infinity;
+    return { ...summaryOf(row), key: credentialText(credential) };
+  }
+
+  /** @throws ProblemError `key-not-there` */
+  async revoke(name: string): Promise<void> {
+    if (!(await this.store.revokeKey(name)))
+      throw new ProblemError('key-not-there', `there is no key "${name}" that is in use`);
+    this.lookedAt = -Infinity;
+  }
+
+  /** The key with this id, if it still holds. */
+  async holding(id: string): Promise<KeyRow | null> {
+    const row = (await this.look()).find((one) => one.id === id);
+    return row && whyNot(row) === null ? row : null;
+  }
+
+  /** @throws ProblemError `key-unknown` for one that was never made, or holds no more */
+  async of({ id, secret }: Credential): Promise<KeyRow> {
+    const row = (await this.look()).find((one) => one.id === id);
+    if (!row || !(await this.proves(row, secret))) throw new ProblemError('key-unknown', 'there is no such key'); // prettier-ignore
+    const why = whyNot(row);
+    if (why !== null) throw new ProblemError('key-unknown', `the key "${row.name}" ${why}`);
+    this.noteUse(id);
+    return row;
+  }
+
+  private async proves(row: KeyRow, secret: string): Promise<boolean> {
+    const quick = quickHash(secret);
+    const known = this.proved.get(row.id);
+    if (known && sameHash(known, quick)) return true;
+    if (this.hashing.pendingCount >= MOST_HASHES_WAITING)
+      throw new ProblemError('requests-too-many', 'too many keys are looked at just now');
+    const hash = await this.hashing(() => slowHash(secret, row.salt));
+    if (!sameHash(hash, row.hash)) return false;
+    if (this.proved.size >= MOST_PROVED) this.proved.clear();
+    this.proved.set(row.id, quick);
+    return true;
+  }
+
+  private noteUse(id: string): void {
+    const now = performance.now();
+    if (now - (this.notedAt.get(id) ?? -Infinity) < USE_NOTED_EVERY_MS) return;
+    this.notedAt.set(id, now);
+    this.store.keyWasUsed(id).catch(() => this.notedAt.delete(id));
+  }
+
+  private async look(): Promise<KeyRow[]> {
+    const now = performance.now();
+    if (now - this.lookedAt < LOOK_HOLDS_MS) return this.rows;
+    try {
+      this.rows = await this.store.keys();
+    } catch (error) {
+      // Never seen yet: nobody can be told from nobody.
+      if (this.lookedAt === -Infinity) throw error;
+      this.log.warn({ why: String(error) }, 'the keys cannot be read now; those that were read last hold');
+    }
+    this.lookedAt = now;
+    return this.rows;
+  }
+}
+
+/** Why it does not hold any more; null for one that does. */
+function whyNot({ expiresAt, revokedAt }: KeyRow): string | null {
+  if (revokedAt !== null) return `was revoked on ${revokedAt.toISOString()}`;
+  if (expiresAt !== null && expiresAt <= new Date()) return `expired on ${expiresAt.toISOString()}`;
+  return null;
+}
+
+function summaryOf({ name, scopes, limits, ...row }: KeyRow): KeySummary {
+  return {
+    name,
+    scopes,
+    limits,
+    madeAt: row.madeAt.toISOString(),
+    expiresAt: row.expiresAt?.toISOString() ?? null,
+    revokedAt: row.revokedAt?.toISOString() ?? null,
+    usedAt: row.usedAt?.toISOString() ?? null,
+  };
+}

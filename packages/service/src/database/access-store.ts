@@ -1,0 +1,120 @@
+/** Keys, passes, counts of talks, and audit. */
+import { and, desc, eq, gt, isNull, lt, sql } from 'drizzle-orm';
+import type { Connections } from './connection.js';
+import { audit, keys, passes, talkDays } from './schema.js';
+
+export type KeyRow = typeof keys.$inferSelect;
+export type PassRow = typeof passes.$inferSelect;
+export type AuditRow = Omit<typeof audit.$inferSelect, 'row'>;
+
+/** So many talks a day, for whoever it is. */
+export interface DayLimit {
+  whose: string;
+  most: number;
+}
+
+export class AccessStore {
+  constructor(private readonly connections: Connections) {}
+
+  private get db() {
+    return this.connections.db;
+  }
+
+  keys(): Promise<KeyRow[]> {
+    return this.db.select().from(keys).orderBy(desc(keys.madeAt));
+  }
+
+  /** @returns false when a key of that name is in use */
+  async addKey(row: KeyRow): Promise<boolean> {
+    const added = await this.db.insert(keys).values(row).onConflictDoNothing().returning({ id: keys.id });
+    return added.length === 1;
+  }
+
+  /** @returns false when there is none of that name in use */
+  async revokeKey(name: string): Promise<boolean> {
+    const gone = await this.db
+      .update(keys)
+      .set({ revokedAt: new Date() })
+      .where(and(eq(keys.name, name), isNull(keys.revokedAt)))
+      .returning({ id: keys.id });
+    return gone.length === 1;
+  }
+
+  async keyWasUsed(id: string): Promise<void> {
+    await this.db.update(keys).set({ usedAt: new Date() }).where(eq(keys.id, id));
+  }
+
+  async addPass(row: PassRow): Promise<void> {
+    await this.db.delete(passes).where(lt(passes.until, new Date()));
+    await this.db.insert(passes).values(row);
+  }
+
+  async pass(id: string): Promise<PassRow | undefined> {
+    const [found] = await this.db.select().from(passes).where(eq(passes.id, id));
+    return found;
+  }
+
+  /** One of its talks begins. @returns false when it has none left */
+  async spendPass(id: string): Promise<boolean> {
+    const spent = await this.db
+      .update(passes)
+      .set({ talks: sql`${passes.talks} - 1` })
+      .where(and(eq(passes.id, id), gt(passes.talks, 0), gt(passes.until, new Date())))
+      .returning({ id: passes.id });
+    return spent.length === 1;
+  }
+
+  async removePass(id: string): Promise<void> {
+    await this.db.delete(passes).where(eq(passes.id, id));
+  }
+
+  /** Was a token given out, and does it still hold, for pages of this origin? */
+  async hasPassFor(origin: string): Promise<boolean> {
+    const found = await this.db
+      .select({ id: passes.id })
+      .from(passes)
+      .where(and(gt(passes.until, new Date()), sql`${origin} = any(${passes.origins})`))
+      .limit(1);
+    return found.length > 0;
+  }
+
+  /** Counts of days before this one tell nobody anything. */
+  async forgetDaysBefore(day: string): Promise<void> {
+    await this.db.delete(talkDays).where(lt(talkDays.id, day));
+  }
+
+  /** One more talk for each of them, or for none: @returns the first that has had all of its day */
+  async countTalk(day: string, limits: readonly DayLimit[]): Promise<DayLimit | null> {
+    let full: DayLimit | null = null;
+    await this.connections
+      .inTransaction(async (db) => {
+        for (const limit of limits) {
+          const counted = await db
+            .insert(talkDays)
+            .values({ id: `${day} ${limit.whose}`, talks: 1 })
+            .onConflictDoUpdate({
+              target: talkDays.id,
+              set: { talks: sql`${talkDays.talks} + 1` },
+              setWhere: lt(talkDays.talks, limit.most),
+            })
+            .returning({ talks: talkDays.talks });
+          if (counted.length === 1) continue;
+          full = limit;
+          throw new Error('one is full: none is counted');
+        }
+      })
+      .catch((error: unknown) => {
+        if (full === null) throw error;
+      });
+    return full;
+  }
+
+  async note(entry: AuditRow): Promise<void> {
+    await this.db.insert(audit).values(entry);
+  }
+
+  /** The newest first. */
+  audit(most: number): Promise<AuditRow[]> {
+    return this.db.select().from(audit).orderBy(desc(audit.row)).limit(most);
+  }
+}
