@@ -4,6 +4,7 @@ import {
   Cpu,
   FileText,
   History,
+  KeyRound,
   Keyboard,
   ListChecks,
   MessagesSquare,
@@ -13,6 +14,7 @@ import {
 } from 'lucide-react';
 import { lazy, Suspense, useEffect, useRef, useState } from 'react';
 import { BrowserRouter, NavLink, Route, Routes } from 'react-router';
+import { Gate } from './access/sign-in.js';
 import { TalkPage } from './talk/talk-page.js';
 import { TalkSession } from './talk/talk-session.js';
 
@@ -23,6 +25,7 @@ const EnginesPage = lazy(() => import('./engines/engines-page.js').then((m) => (
 const ErrandsPage = lazy(() => import('./errands/errands-page.js').then((m) => ({ default: m.ErrandsPage }))); // prettier-ignore
 const TryoutsPage = lazy(() => import('./tryouts/tryouts-page.js').then((m) => ({ default: m.TryoutsPage }))); // prettier-ignore
 const InterfacePage = lazy(() => import('./interface/interface-page.js').then((m) => ({ default: m.InterfacePage }))); // prettier-ignore
+const AccessPage = lazy(() => import('./access/access-page.js').then((m) => ({ default: m.AccessPage })));
 
 const session = new TalkSession();
 
@@ -34,6 +37,7 @@ const PAGES = [
   { path: '/tryouts', title: 'Tryouts', Sign: Scale },
   { path: '/files', title: 'Files', Sign: FileText },
   { path: '/interface', title: 'Interface', Sign: Braces },
+  { path: '/access', title: 'Access', Sign: KeyRound },
 ];
 
 const KEYS: [string, string][] = [
@@ -71,19 +75,26 @@ export function App() {
   return (
     <BrowserRouter>
       <div className="flex flex-col sm:flex-row min-h-screen">
-        <Rail openKeys={() => keys.current?.showModal()} />
-        <Suspense fallback={<main className="p-4">Opening the page …</main>}>
-          <Routes>
-            <Route path="/" element={<TalkPage session={session} />} />
-            <Route path="/conversations" element={<ConversationsPage />} />
-            <Route path="/conversations/:id" element={<ConversationPage />} />
-            <Route path="/engines" element={<EnginesPage />} />
-            <Route path="/errands" element={<ErrandsPage />} />
-            <Route path="/tryouts" element={<TryoutsPage />} />
-            <Route path="/files/:kind?/:name?" element={<FilesPage />} />
-            <Route path="/interface" element={<InterfacePage />} />
-          </Routes>
-        </Suspense>
+        <Gate>
+          {(visit) => (
+            <>
+              <Rail openKeys={() => keys.current?.showModal()} isOpen={visit?.open ?? false} />
+              <Suspense fallback={<main className="p-4">Opening the page …</main>}>
+                <Routes>
+                  <Route path="/" element={<TalkPage session={session} />} />
+                  <Route path="/conversations" element={<ConversationsPage />} />
+                  <Route path="/conversations/:id" element={<ConversationPage />} />
+                  <Route path="/engines" element={<EnginesPage />} />
+                  <Route path="/errands" element={<ErrandsPage />} />
+                  <Route path="/tryouts" element={<TryoutsPage />} />
+                  <Route path="/files/:kind?/:name?" element={<FilesPage />} />
+                  <Route path="/interface" element={<InterfacePage />} />
+                  <Route path="/access" element={<AccessPage />} />
+                </Routes>
+              </Suspense>
+            </>
+          )}
+        </Gate>
         <dialog ref={keys} className="modal" aria-label="Keys">
           <div className="modal-box">
             <h2 className="text-lg font-bold mb-2">Keys</h2>
@@ -107,7 +118,7 @@ export function App() {
   );
 }
 
-function Rail({ openKeys }: { openKeys: () => void }) {
+function Rail({ openKeys, isOpen }: { openKeys: () => void; isOpen: boolean }) {
   const [theme, toggleTheme] = useTheme();
   return (
     <nav
@@ -127,6 +138,14 @@ function Rail({ openKeys }: { openKeys: () => void }) {
           <Sign size={18} aria-hidden />{' '}
           <span className={path === '/' ? '' : 'hidden sm:inline'}>{title}</span>
           <span className="sr-only sm:hidden">{path === '/' ? '' : title}</span>
+          {path === '/access' && isOpen && (
+            <span
+              className="badge badge-xs badge-warning"
+              title="Everybody on this machine may do everything"
+            >
+              open
+            </span>
+          )}
         </NavLink>
       ))}
       <span className="grow" />
