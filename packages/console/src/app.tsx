@@ -16,7 +16,8 @@ import { lazy, Suspense, useEffect, useRef, useState } from 'react';
 import { BrowserRouter, NavLink, Route, Routes } from 'react-router';
 import { Gate } from './access/sign-in.js';
 import { TalkPage } from './talk/talk-page.js';
-import { TalkSession } from './talk/talk-session.js';
+import { TalkSession } from '@verbalon/client/browser';
+import { workletUrl } from './sound/worklet.js';
 
 const ConversationsPage = lazy(() => import('./conversations/conversations-page.js').then((m) => ({ default: m.ConversationsPage }))); // prettier-ignore
 const ConversationPage = lazy(() => import('./conversations/conversation-page.js').then((m) => ({ default: m.ConversationPage }))); // prettier-ignore
@@ -27,7 +28,7 @@ const TryoutsPage = lazy(() => import('./tryouts/tryouts-page.js').then((m) => (
 const InterfacePage = lazy(() => import('./interface/interface-page.js').then((m) => ({ default: m.InterfacePage }))); // prettier-ignore
 const AccessPage = lazy(() => import('./access/access-page.js').then((m) => ({ default: m.AccessPage })));
 
-const session = new TalkSession();
+const session = new TalkSession({ address: location.origin, workletUrl });
 
 const PAGES = [
   { path: '/', title: 'Talk', Sign: MessagesSquare },

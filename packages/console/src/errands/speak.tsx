@@ -2,7 +2,8 @@
 import { Mic, Square } from 'lucide-react';
 import { useRef } from 'react';
 import { joinPcm16, writeWav } from '@verbalon/core';
-import { SoundEnd } from '../sound/sound-end.js';
+import { SoundEnd } from '@verbalon/client/browser';
+import { workletUrl } from '../sound/worklet.js';
 import { http } from '../shared/use-loaded.js';
 import type { Work } from '../shared/use-work.js';
 
@@ -19,7 +20,7 @@ export function Speak({
   const stop = useRef<() => void>(() => undefined);
   const begin = () =>
     run(async (tell) => {
-      const sound = await SoundEnd.open('microphone', { input: '', output: '' });
+      const sound = await SoundEnd.open('microphone', { input: '', output: '' }, workletUrl);
       const pieces: Int16Array[] = [];
       const nothing = () => undefined;
       tell('listening');

@@ -3,7 +3,7 @@ import type { Floor } from '@verbalon/core';
 import { Hand, Mic, Play, RotateCcw, SendHorizontal, SlidersHorizontal, Square } from 'lucide-react';
 import { useState, type FormEvent } from 'react';
 import type { RecordingSummary } from '@verbalon/protocol';
-import type { Source, TalkSession } from './talk-session.js';
+import type { Source, TalkSession } from '@verbalon/client/browser';
 
 export function Beginning({
   recordings,

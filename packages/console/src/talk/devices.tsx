@@ -1,6 +1,6 @@
 /** Which microphone and which loudspeaker; also in the middle of a talk. */
 import { useEffect, useState } from 'react';
-import type { DeviceChoice } from '../sound/sound-end.js';
+import type { DeviceChoice } from '@verbalon/client/browser';
 
 function useDevices(): MediaDeviceInfo[] {
   const [devices, setDevices] = useState<MediaDeviceInfo[]>([]);

@@ -3,7 +3,7 @@ import { languageName, type TalkView } from '@verbalon/client';
 import type { EngineSummary, LineupEntry } from '@verbalon/protocol';
 import { EngineSign, ROLE_WORDS } from '../shared/engine-sign.js';
 import { http, useLoaded } from '../shared/use-loaded.js';
-import type { TalkSession } from './talk-session.js';
+import type { TalkSession } from '@verbalon/client/browser';
 
 const ROLES = ['stt', 'llm', 'tts'] as const;
 type Role = LineupEntry['role'];

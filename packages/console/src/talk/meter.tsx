@@ -1,6 +1,6 @@
 /** Level and spectrum of the microphone. */
 import { useEffect, useRef } from 'react';
-import type { TalkSession } from './talk-session.js';
+import type { TalkSession } from '@verbalon/client/browser';
 
 const LOW_DB = -80;
 const REFRESH_MS = 50;

@@ -12,7 +12,8 @@ import {
   toPcm16,
   type Echo,
 } from '@verbalon/core';
-import { MicrophoneTrouble, SoundEnd, type DeviceChoice } from '../sound/sound-end.js';
+import { MicrophoneTrouble, SoundEnd, type DeviceChoice } from '@verbalon/client/browser';
+import { workletUrl } from '../sound/worklet.js';
 import { Notice } from '../shared/notice.js';
 import { Devices } from './devices.js';
 
@@ -26,7 +27,7 @@ interface Found {
 
 /** Plays a short tone while the microphone listens. */
 async function echoTest(choice: DeviceChoice, level: (db: number) => void): Promise<Found> {
-  const sound = await SoundEnd.open('microphone', choice);
+  const sound = await SoundEnd.open('microphone', choice, workletUrl);
   try {
     const { rateHz } = sound;
     const parts: Int16Array[] = [];

@@ -15,7 +15,7 @@ import { Devices } from './devices.js';
 import { Lineup } from './lineup.js';
 import { Meter } from './meter.js';
 import { SoundCheck } from './sound-check.js';
-import type { Source, TalkSession } from './talk-session.js';
+import type { Source, TalkSession } from '@verbalon/client/browser';
 import { rememberTold, Told, wasTold } from './told.js';
 import { money } from '../shared/money.js';
 

@@ -8,8 +8,7 @@ export function securityHeaders(): RequestHandler {
       useDefaults: false,
       directives: {
         defaultSrc: ["'self'"],
-        // The console makes its validators of messages from their schemas, as the service does.
-        scriptSrc: ["'self'", "'unsafe-eval'"],
+        scriptSrc: ["'self'"],
         // The editor of the files puts its own styles into the page.
         styleSrc: ["'self'", "'unsafe-inline'"],
         imgSrc: ["'self'", 'data:'],

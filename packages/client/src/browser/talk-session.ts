@@ -1,16 +1,29 @@
 /** One talk of this page: the line, the sound, and the view of it for React. */
-import type { Floor } from '@verbalon/core';
-import {
-  emptyView,
-  CallerEnd, GOODBYE, HttpClient, ServiceError, showMessage, showPlayed, type TalkView, type Trouble,
-} from '@verbalon/client'; // prettier-ignore
-import { Meter, QUIET_READING, TAP_MS, toFloats, type MeterReading } from '@verbalon/core';
-import { MicrophoneTrouble, SoundEnd, type DeviceChoice } from '../sound/sound-end.js';
+import { Meter, QUIET_READING, TAP_MS, toFloats, type Floor, type MeterReading } from '@verbalon/core';
+import type { ServiceMessage, ServiceMessageOf } from '@verbalon/protocol';
+import { ServiceError } from '../asking.js';
+import { CallerEnd } from '../caller-end.js';
+import { HttpClient } from '../http-client.js';
+import { GOODBYE, type Arrive } from '../line.js';
+import { emptyView, showMessage, showPlayed, type TalkView, type Trouble } from '../talk-view.js';
+import { MicrophoneTrouble, SoundEnd, type DeviceChoice } from './sound-end.js';
 
 /** What was handed to the loudspeaker has been heard after this, in ms. */
 const LAST_WORDS_MS = 400;
 
 export type Source = { kind: 'microphone' } | { kind: 'walker'; name: string } | { kind: 'typing' };
+
+export interface TalkSessionOptions {
+  /** Where the service is. */
+  address: string;
+  /** Where `line.worklet` is served. */
+  workletUrl: string;
+  /** What else is said on arriving. */
+  arrive?: () => Promise<Pick<Arrive, 'pass' | 'purpose' | 'caller'>>;
+  message?: (message: ServiceMessage) => void;
+  /** Opens, shows or fills something; without it, whoever draws the view does. @returns whether it was done */
+  screen?: (what: ServiceMessageOf<'screen'>) => boolean;
+}
 
 export class TalkSession {
   view: TalkView = emptyView;
@@ -28,6 +41,8 @@ export class TalkSession {
   private latched = false;
   devices: DeviceChoice = { input: '', output: '' };
 
+  constructor(private readonly options: TalkSessionOptions) {}
+
   readonly subscribe = (listener: () => void): (() => void) => {
     this.listeners.add(listener);
     return () => this.listeners.delete(listener);
@@ -42,7 +57,7 @@ export class TalkSession {
     );
   };
 
-  async begin(source: Source, assistant: string | undefined, floor: Floor): Promise<void> {
+  async begin(source: Source, assistant: string | undefined, floor: Floor | undefined): Promise<void> {
     this.end();
     this.leaving = false;
     this.early = [];
@@ -51,11 +66,11 @@ export class TalkSession {
     try {
       const what =
         source.kind === 'walker'
-          ? await new HttpClient(location.origin).recording(source.name)
+          ? await new HttpClient(this.options.address).recording(source.name)
           : source.kind === 'microphone'
             ? 'microphone'
             : 'none';
-      const sound = await SoundEnd.open(what, this.devices);
+      const sound = await SoundEnd.open(what, this.devices, this.options.workletUrl);
       // It was ended, or begun anew, while the browser asked for the microphone.
       if (attempt !== this.attempts) return sound.close();
       this.sound = sound;
@@ -69,7 +84,7 @@ export class TalkSession {
     sound: SoundEnd,
     source: Source,
     assistant: string | undefined,
-    floor: Floor,
+    floor: Floor | undefined,
     attempt: number,
   ): Promise<void> {
     const caller = new CallerEnd(sound.rateHz, sound, {
@@ -78,12 +93,13 @@ export class TalkSession {
         if (message.kind === 'admitted')
           sound.ducksByItself(message.interrupt !== 'key' && message.floor === 'open');
         this.set(showMessage(this.view, message));
+        this.options.message?.(message);
         if (message.kind === 'state' && message.state !== 'listening' && this.view.pressed)
           this.set({ ...this.view, pressed: false });
       },
       played: (speech, playedMs, atMs) => this.set(showPlayed(this.view, speech, playedMs, atMs)),
       // It is shown beside the talk.
-      screen: () => true,
+      screen: (what) => this.options.screen?.(what) ?? true,
       connection: (state) =>
         attempt === this.attempts &&
         this.set({ ...this.view, connection: state === 'lost' ? 'away' : 'open' }),
@@ -91,14 +107,15 @@ export class TalkSession {
       closed: ({ code }) => attempt === this.attempts && this.lost(code),
     });
     const isWalker = source.kind === 'walker';
-    await caller.connect(location.origin, (at) => new WebSocket(at), {
+    await caller.connect(this.options.address, (at) => new WebSocket(at), {
       line: isWalker ? 'recording' : 'web',
       // A recording hears no loudspeaker.
       echo: isWalker ? 'none' : 'some',
       language: navigator.language,
       // A recorded walker has no finger for a key.
-      floor: isWalker ? 'open' : floor,
+      ...(isWalker ? { floor: 'open' as const } : floor === undefined ? {} : { floor }),
       ...(assistant === undefined ? {} : { assistant }),
+      ...(await this.options.arrive?.()),
     });
     if (attempt !== this.attempts) {
       caller.leave();

@@ -2,7 +2,8 @@
  * One clock for both directions: what the microphone (or a recording in its place) gives goes out in pieces of 20 ms,
  * what the assistant says is played, and the place of every sample is known on the same axis.
  */
-import { LocalDuck, Playout, type PlayedReport } from '@verbalon/client';
+import { LocalDuck } from '../local-duck.js';
+import { Playout, type PlayedReport } from '../playout.js';
 import { toPcm16 } from '@verbalon/core';
 
 const PIECE_MS = 20;

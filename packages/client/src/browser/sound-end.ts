@@ -1,7 +1,6 @@
 /** The browser's microphone and loudspeaker, or a recording in the microphone's place. */
 import { mixDown, readWav, resample } from '@verbalon/core';
 import type { Frame } from '@verbalon/protocol';
-import workletUrl from './line.worklet.ts?worker&url';
 import type { FromWorklet, ToWorklet } from './line.worklet.js';
 
 /** Why the microphone cannot be used, in words for the person in front of it. */
@@ -18,7 +17,7 @@ async function openMicrophone(device: string): Promise<MediaStream> {
   if (!navigator.mediaDevices) {
     throw new MicrophoneTrouble(
       'The browser gives no microphone to this page.',
-      'Open the console at http://localhost or over HTTPS, or let a recorded walker talk.',
+      'Browsers give one only to pages at http://localhost or over HTTPS; you can type.',
     );
   }
   try {
@@ -35,13 +34,13 @@ async function openMicrophone(device: string): Promise<MediaStream> {
     if (name === 'NotAllowedError') {
       throw new MicrophoneTrouble(
         'The microphone is not allowed for this page.',
-        'Allow it with the sign beside the address, then press the button again. You can also type, or let a walker talk.',
+        'Allow it with the sign beside the address, then press the button again. You can also type.',
       );
     }
     if (name === 'NotFoundError') {
       throw new MicrophoneTrouble(
         'No microphone was found.',
-        'Plug one in, then press the button again; or let a walker talk.',
+        'Plug one in, then press the button again; or type.',
       );
     }
     throw new MicrophoneTrouble(
@@ -89,8 +88,12 @@ export class SoundEnd {
     this.connect();
   }
 
-  /** `source`: a WAV file to speak in the microphone's place, or `microphone`, or `none` for typing only. */
-  static async open(source: Uint8Array | 'microphone' | 'none', choice: DeviceChoice): Promise<SoundEnd> {
+  /** `source`: a WAV file to speak in the microphone's place, or `microphone`, or `none` for typing only. @param workletUrl where `line.worklet` is served */
+  static async open(
+    source: Uint8Array | 'microphone' | 'none',
+    choice: DeviceChoice,
+    workletUrl: string,
+  ): Promise<SoundEnd> {
     const stream = source === 'microphone' ? await openMicrophone(choice.input) : null;
     const context = new AudioContext({ latencyHint: 'interactive' });
     await context.resume();

@@ -1,0 +1,3 @@
+export * from '../index.js';
+export * from './sound-end.js';
+export * from './talk-session.js';
