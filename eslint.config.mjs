@@ -51,5 +51,8 @@ export default ts.config(
   below(['packages/service/src/**'], 'client', 'cli'),
   below(['packages/client/src/**'], 'engines', 'service', 'cli'),
   below(['packages/console/src/**'], 'node:*', 'engines', 'service', 'cli'),
+  below(['packages/embed/src/**'], 'node:*', 'engines', 'service', 'console', 'cli'),
   below(['standins/src/**'], '*'),
+  // A page of somebody else's.
+  { files: ['standins/site/*.js'], languageOptions: { globals: globals.browser } },
 );

@@ -14,7 +14,7 @@ process.chdir(root);
 const purpose = process.argv[process.argv.indexOf('--for') + 1] ?? 'demo';
 const stamps = '.setup';
 const DEBIAN = ['postgresql', 'libpocketsphinx3', 'pocketsphinx-en-us', 'libflite1', 'espeak-ng', 'lame'];
-const DEBIAN_FOR_TESTS = ['sctk', 'chromium', 'pulseaudio', 'pulseaudio-utils'];
+const DEBIAN_FOR_TESTS = ['sctk', 'chromium', 'openssl', 'pulseaudio', 'pulseaudio-utils'];
 const started = Date.now();
 let didSomething = false;
 
@@ -104,12 +104,7 @@ const sources = folders.flatMap((folder) => [
   join(folder, 'tsconfig.json'),
   join(folder, 'package.json'),
 ]);
-const consoleSources = [
-  'packages/console',
-  'packages/client/src',
-  'packages/core/src',
-  'packages/protocol/src',
-];
+const inBrowsers = ['packages/client/src', 'packages/core/src', 'packages/protocol/src'];
 
 debianPackages();
 whenStale('npm', ['package-lock.json'], ['node_modules/koffi'], 'installing npm packages (npm ci)', () =>
@@ -124,10 +119,17 @@ whenStale(
 );
 whenStale(
   'console',
-  consoleSources,
+  ['packages/console', ...inBrowsers],
   ['packages/console/dist/index.html'],
   'building the console (vite)',
   () => must('npm', ['run', 'build', '-w', '@verbalon/console']),
+);
+whenStale(
+  'embed',
+  ['packages/embed', ...inBrowsers],
+  ['packages/embed/dist/embed.js'],
+  'building the button (vite)',
+  () => must('npm', ['run', 'build', '-w', '@verbalon/embed']),
 );
 whenStale(
   'recordings',

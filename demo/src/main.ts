@@ -32,7 +32,12 @@ async function portIsFree(port: number): Promise<boolean> {
   });
 }
 
-async function startService(): Promise<{ child: ChildProcess; address: string }> {
+interface Serving {
+  address: string;
+  pids: { standins: Record<string, { address: string }> };
+}
+
+async function startService(): Promise<{ child: ChildProcess; address: string; site: string }> {
   mkdirSync(dataFolder, { recursive: true });
   const log = openSync(`${dataFolder}/service.log`, 'a');
   const port = (await portIsFree(USUAL_PORT)) ? USUAL_PORT : 0;
@@ -40,11 +45,11 @@ async function startService(): Promise<{ child: ChildProcess; address: string }>
   const child = fork(path('../../packages/cli/bin/verbalon.mjs'), args, {
     stdio: ['ignore', 'ignore', log, 'ipc'],
   });
-  const address = await new Promise<string>((resolve, reject) => {
-    child.once('message', (message: { address: string }) => resolve(message.address));
+  const { address, pids } = await new Promise<Serving>((resolve, reject) => {
+    child.once('message', (message: Serving) => resolve(message));
     child.once('exit', () => reject(new Error(complaintOf(`${dataFolder}/service.log`))));
   });
-  return { child, address };
+  return { child, address, site: pids.standins.site?.address ?? '' };
 }
 
 /** The service's last words: what is wrong, and what to do. */
@@ -94,7 +99,7 @@ async function letWalkerTalk(address: string, walker: string, signal: AbortSigna
 
 const stop = new AbortController();
 let stopping: Promise<void> | null = null;
-const { child, address } = await startService().catch((error: Error) => {
+const { child, address, site } = await startService().catch((error: Error) => {
   process.stderr.write(`${error.message}\n`);
   process.exit(1);
 });
@@ -110,4 +115,7 @@ if (values.exit) {
   await stopService(child);
   process.exit(good ? 0 : 1);
 }
-if (!stopping) say(`\nNow you: open ${address} and talk to Tansy. Ctrl-C stops everything.`);
+if (!stopping)
+  say(
+    `\nNow you: open ${address} and talk to Tansy, or ${site}/?service=${address}, a page with her button. Ctrl-C stops everything.`,
+  );

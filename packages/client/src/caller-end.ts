@@ -25,7 +25,7 @@ export interface Loudspeaker {
 export interface CallerEvents extends Pick<LineEvents, 'connection' | 'closed'> {
   message: (message: ServiceMessage) => void;
   /** Opens, shows or fills something on the caller's screen. @returns whether it was done; a line without this has no screen */
-  screen?: ((what: ServiceMessageOf<'screen'>) => boolean) | undefined;
+  screen?: ((what: ServiceMessageOf<'screen'>) => boolean | Promise<boolean>) | undefined;
   /** So much of a speech has been played when the axis stood there. */
   played?: ((speech: number, playedMs: number, atMs: number) => void) | undefined;
 }
@@ -63,8 +63,17 @@ export class CallerEnd {
     if (message.kind === 'unduck') this.speaker.unduck();
     if (message.kind === 'hush') this.speaker.flush(this.captured);
     this.events.message(message);
-    if (message.kind === 'screen')
-      this.send({ kind: 'screen', run: message.run, done: this.events.screen?.(message) ?? false });
+    if (message.kind === 'screen') void this.onScreen(message);
+  }
+
+  private async onScreen(what: ServiceMessageOf<'screen'>): Promise<void> {
+    let done = false;
+    try {
+      done = (await this.events.screen?.(what)) ?? false;
+    } catch {
+      // What the page could not do was not done.
+    }
+    this.send({ kind: 'screen', run: what.run, done });
   }
 
   send(message: CallerMessage): void {

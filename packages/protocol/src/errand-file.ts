@@ -1,7 +1,7 @@
 /** An errand: `errands/NAME.yaml`, something that an assistant does for its callers (docs/errands.md). */
 import { Type, type Static } from '@sinclair/typebox';
 import { SLOT_KINDS } from '@verbalon/core';
-import { closed, Sentence } from './names.js';
+import { closed, Name, Sentence } from './names.js';
 
 const SlotName = '^[A-Za-z][A-Za-z0-9_-]{0,62}$';
 const Words = Type.Array(Type.String({ minLength: 1, maxLength: 200 }), { maxItems: 200 });
@@ -165,6 +165,8 @@ const Message = Type.Object(
 /** What the caller's own screen does: the line is told, and answers. */
 const Screen = Type.Object(
   {
+    /** A function that the caller's page offers, by its name; it is given the others. */
+    call: Type.Optional(Name),
     /** An address to open. */
     open: Type.Optional(Filled),
     /** Something to show. */

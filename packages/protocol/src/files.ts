@@ -203,9 +203,11 @@ export const AssistantFile = Type.Object(
     manners: Type.Optional(MannersFile),
     /** Both sides' sound and words are kept. */
     recorded: Type.Optional(Type.Boolean()),
-    /** Pages of these origins, such as `https://huts.example`, may talk to it, and need no key. */
+    /** Pages of these origins, such as `https://huts.example`, may talk to it, and need no key; `standin:NAME` is that of a stand-in. */
     origins: Type.Optional(
-      Type.Array(Type.String({ pattern: '^https?://[^/\\s]+$', maxLength: 200 }), { maxItems: 20 }),
+      Type.Array(Type.String({ pattern: '^(https?://[^/\\s]+|standin:[a-z0-9-]+)$', maxLength: 200 }), {
+        maxItems: 20,
+      }),
     ),
     limits: Type.Optional(TalkLimits),
     /** What callers are likely to say: `(a|b)` is one of them, `[a]` may be left out, `{slot}` is one of the slot's values. */

@@ -232,6 +232,8 @@ export const serviceMessages = {
   /** The caller's screen is to open, show or fill something; the line answers with a `screen` of its own. */
   screen: message('screen', {
     run: Count,
+    /** A function of the caller's page, by its name. */
+    call: Type.Optional(Type.String()),
     open: Type.Optional(Type.String()),
     show: Type.Optional(Type.String()),
     fill: Type.Optional(Type.Record(Type.String(), Type.String())),

@@ -1,5 +1,5 @@
 /** Starts everything that a service is made of, in order, and stops it in the opposite order: the database last. */
-import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import type { Logger } from 'pino';
@@ -7,9 +7,11 @@ import { Door } from './access/door.js';
 import { KeyRing } from './access/key-ring.js';
 import { Limits } from './access/limits.js';
 import { ChoreThread } from './chores/thread.js';
+import { BehindMark } from './database/behind-mark.js';
 import { startCluster, type Cluster } from './database/cluster.js';
 import { openStore, type Store } from './database/store.js';
 import { takeDataFolder, type DataFolder } from './data-folder.js';
+import { standinAddress } from '@verbalon/engines';
 import { EngineRegistry } from './engines/registry.js';
 import { Ledger } from './engines/ledger.js';
 import { lineupStates } from './engines/views.js';
@@ -97,7 +99,7 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
   if (!options.databaseUrl) parts.cluster = await startCluster(parts.data.path);
   const store = await storeFor(options, parts);
   const exposed = isExposed(options);
-  const door = await doorFor(options, exposed, store, project);
+  const door = await doorFor(options, exposed, store, project, () => parts.standins?.addresses ?? {});
   const standins = await Standins.start(projectFolder, project.file, log);
   parts.standins = standins;
   const secrets = new Secrets(projectFolder, standins.keys, process.env);
@@ -174,10 +176,15 @@ async function doorFor(
   exposed: boolean,
   { access }: Store,
   project: Project,
+  standins: () => Readonly<Record<string, string>>,
 ): Promise<Door> {
   const keys = new KeyRing(access, log);
   const openTo = (origin: string) =>
-    project.list().flatMap(({ name, file }) => (file.origins?.includes(origin) ? [name] : []));
+    project
+      .list()
+      .flatMap(({ name, file }) =>
+        file.origins?.some((one) => standinAddress(one, standins()) === origin) ? [name] : [],
+      );
   const door = new Door({ keys, store: access, exposed, hosts, proxies, openTo });
   await access.forgetDaysBefore(new Date().toISOString().slice(0, 10));
   if (exposed && !(await keys.hasManager()))
@@ -265,6 +272,7 @@ function httpHost(
     calls,
     dataFolder: options.dataFolder,
     consoleFolder: fileURLToPath(new URL('../../console/dist', import.meta.url)),
+    embedFolder: fileURLToPath(new URL('../../embed/dist', import.meta.url)),
     access: store.access,
     readiness: () => readinessOf(project, ready, store),
     assistants: () =>
@@ -304,30 +312,6 @@ function emptyUploads(dataFolder: string): void {
   const folder = join(dataFolder, 'uploads');
   rmSync(folder, { recursive: true, force: true });
   mkdirSync(folder, { recursive: true });
-}
-
-/** Keeps in the data folder since when nothing can be stored, for the start after a kill. */
-class BehindMark {
-  private readonly file: string;
-
-  constructor(dataFolder: string) {
-    this.file = join(dataFolder, 'storing-behind-since');
-  }
-
-  get(): Date | null {
-    if (!existsSync(this.file)) return null;
-    const since = new Date(readFileSync(this.file, 'utf8'));
-    return Number.isNaN(since.getTime()) ? null : since;
-  }
-
-  set(since: Date | null): void {
-    try {
-      if (since === null) rmSync(this.file, { force: true });
-      else writeFileSync(this.file, since.toISOString());
-    } catch {
-      // A full disk is what may have stopped the storing: the mark is only a help.
-    }
-  }
 }
 
 async function stopParts(parts: Parts): Promise<void> {

@@ -22,7 +22,7 @@ export interface TalkSessionOptions {
   arrive?: () => Promise<Pick<Arrive, 'pass' | 'purpose' | 'caller'>>;
   message?: (message: ServiceMessage) => void;
   /** Opens, shows or fills something; without it, whoever draws the view does. @returns whether it was done */
-  screen?: (what: ServiceMessageOf<'screen'>) => boolean;
+  screen?: (what: ServiceMessageOf<'screen'>) => boolean | Promise<boolean>;
 }
 
 export class TalkSession {

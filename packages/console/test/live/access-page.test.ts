@@ -39,7 +39,10 @@ it('the first key closes the service, and whoever made it goes on; others sign i
   await other.getByRole('button', { name: 'Begin' }).click();
   await other.getByLabel('Type what you want to say').fill('is there supper at Lantern Hut');
   await other.keyboard.press('Enter');
-  await other.getByText(/supper/i).nth(1).waitFor();
+  await other
+    .getByText(/supper/i)
+    .nth(1)
+    .waitFor();
   // It is for talks alone.
   await other.goto(`${service.address}/conversations`);
   await other.getByText('The key is for something else').waitFor();

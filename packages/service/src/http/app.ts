@@ -1,5 +1,7 @@
 /** The service over HTTP. Errors are application/problem+json (RFC 9457). */
 import { existsSync } from 'node:fs';
+import type { ServerResponse } from 'node:http';
+import { join } from 'node:path';
 import express, { type ErrorRequestHandler, type Express, type RequestHandler } from 'express';
 import type { Logger } from 'pino';
 import { problemFrom } from '../problem-from.js';
@@ -28,7 +30,9 @@ const MOST_TEXT_BYTES = '1mb';
 export function makeApp(host: HttpHost): Express {
   const app = express();
   app.disable('x-powered-by');
-  app.use(securityHeaders(), atTheDoor(host), limitRequests(host));
+  app.use(securityHeaders());
+  serveButton(app, host.embedFolder);
+  app.use(atTheDoor(host), limitRequests(host));
   app.use(
     express.json({ limit: MOST_TEXT_BYTES }),
     express.text({ type: 'text/yaml', limit: MOST_TEXT_BYTES }),
@@ -62,6 +66,19 @@ function operationsOf(host: HttpHost): Operation[] {
     ...costOperations(host),
     ...tryoutOperations(host),
   ];
+}
+
+/** The button is for any page: what is loaded of it is the same for everybody, and tells nothing. */
+function serveButton(app: Express, folder: string): void {
+  const forAnybody = (response: ServerResponse) => {
+    response.setHeader('access-control-allow-origin', '*');
+    response.setHeader('cross-origin-resource-policy', 'cross-origin');
+  };
+  app.use('/embed', express.static(join(folder, 'embed'), { immutable: true, maxAge: '1y', setHeaders: forAnybody })); // prettier-ignore
+  app.get('/embed.js', (_request, response) => {
+    forAnybody(response);
+    response.set('cache-control', 'no-cache').sendFile('embed.js', { root: folder });
+  });
 }
 
 /** The console's pages have addresses of their own, so that they can be linked to and reloaded. */

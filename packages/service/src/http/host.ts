@@ -28,6 +28,8 @@ export interface HttpHost {
   readonly secrets: Readonly<Record<string, string | undefined>>;
   readonly dataFolder: string;
   readonly consoleFolder: string;
+  /** What other pages load: the button. */
+  readonly embedFolder: string;
   readonly door: Door;
   readonly access: AccessStore;
   /** Files of the project may be written over HTTP. */

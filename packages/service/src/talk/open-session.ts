@@ -138,9 +138,10 @@ const USUAL_SCREEN_DEADLINE_MS = 15_000;
 /** What is done on the caller's own screen; null for an errand that is done here. */
 function onScreen({ does }: ErrandFile, { run, slots }: OrderOf<'doErrand'>, screen: OnScreen) {
   if (!('screen' in does)) return null;
-  const { open, show, fill } = does.screen;
+  const { call, open, show, fill } = does.screen;
   const filled = (template: string) => String(fillTemplate(template, slots));
   const what = {
+    ...(call === undefined ? {} : { call }),
     ...(open === undefined ? {} : { open: String(fillTemplate(open, encodedValues(slots))) }),
     ...(show === undefined ? {} : { show: filled(show) }),
     ...(fill === undefined ? {} : { fill: Object.fromEntries(Object.entries(fill).map(([name, text]) => [name, filled(text)])) }), // prettier-ignore

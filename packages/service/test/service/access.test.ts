@@ -1,5 +1,5 @@
 /** Who may: every operation and the socket, with every kind of wrong key, from the documents that describe them. */
-import { appendFileSync } from 'node:fs';
+import { appendFileSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import pg from 'pg';
@@ -90,7 +90,8 @@ const append = (project: string, file: string, line: string) =>
 beforeAll(async () => {
   const project = demoCopy();
   append(project, 'project.yaml', 'limits: { requestsASecond: 5000 }');
-  append(project, 'assistants/tansy.yaml', `origins: [${PUBLIC_ORIGIN}]`);
+  const tansy = join(project, 'assistants/tansy.yaml');
+  writeFileSync(tansy, readFileSync(tansy, 'utf8').replace('[standin:site]', `[${PUBLIC_ORIGIN}]`));
   const env = await freshDatabase();
   database = new pg.Client(env.DATABASE_URL);
   await database.connect();

@@ -1,0 +1,254 @@
+/** The custom element: small until it is pressed, then the talk beside it. */
+import type { ServiceMessage } from '@verbalon/protocol';
+import type { BeforeWriting, PageFunction, Talk, TalkOptions, Told, TokenSource } from './contract.js';
+import { SHAPES, STYLE } from './style.js';
+
+const WORDS: Record<Told['state'], string> = {
+  off: 'Talk',
+  beginning: 'One moment',
+  listening: 'Listening',
+  thinking: 'Thinking',
+  answering: 'Answering',
+  resting: 'Resting: speak and it wakes',
+  trouble: 'That did not work',
+};
+const TOLD_KEY = 'verbalon-told-where';
+const OFF: Told = { state: 'off', words: '', answer: '', trouble: null };
+const FRAME = `
+  <div class="row">
+    <button class="main" part="button" type="button"><svg viewBox="0 0 24 24" aria-hidden="true"></svg></button>
+    <span class="word" part="word" role="status"></span>
+    <button class="small stop" part="stop" type="button" hidden>Stop</button>
+    <button class="small undo" part="undo" type="button" hidden>Undo</button>
+    <button class="small more" part="more" type="button" aria-expanded="false" hidden>More</button>
+  </div>
+  <div class="words" part="words" aria-live="polite"></div>
+  <div class="answer" part="answer" aria-live="polite"></div>
+  <div class="trouble" part="trouble" role="alert"></div>
+  <div class="where" part="where"></div>
+  <section class="panel" part="panel" aria-label="Talk" hidden>
+    <ul class="said" part="said"></ul>
+    <div class="row"><input part="input" aria-label="Type what you want to say" maxlength="4000" /><button class="small send" type="button">Send</button></div>
+  </section>`;
+
+let sheet: CSSStyleSheet | null = null;
+
+/** Where this script came from: there is the service, unless `service` says otherwise. */
+const SCRIPT_ORIGIN = new URL(import.meta.url).origin;
+
+export class VerbalonButton extends HTMLElement {
+  static readonly observedAttributes = ['label'];
+  /** A token, or what fetches one for each talk; without it, the page's own origin must be named by the assistant. */
+  token: TokenSource | null = null;
+  /** Who talks, as far as this page knows. */
+  caller: TalkOptions['caller'];
+  /** May change, or hold back, what was heard before it is written into a field. */
+  beforeWriting: BeforeWriting | null = null;
+  private readonly functions = new Map<string, PageFunction>();
+  private talk: Talk | null = null;
+  private told = OFF;
+  /** Talks that were begun or ended: what is loaded for an earlier one is let go. */
+  private attempts = 0;
+  private readonly root = this.attachShadow({ mode: 'open' });
+
+  /** An errand may call this function of the page by its name. */
+  offer(name: string, does: PageFunction): void {
+    this.functions.set(name, does);
+  }
+
+  connectedCallback(): void {
+    if (!this.root.firstChild) this.build();
+    this.show(this.told);
+  }
+
+  disconnectedCallback(): void {
+    this.stop();
+  }
+
+  attributeChangedCallback(): void {
+    if (this.root.firstChild) this.show(this.told);
+  }
+
+  /** Begins a talk, as the button does. */
+  async start(): Promise<void> {
+    if (this.talk || this.told.state === 'beginning') return;
+    const attempt = ++this.attempts;
+    this.show({ ...OFF, state: 'beginning' });
+    this.tellWhere();
+    try {
+      const { beginTalk } = await import('./talk.js');
+      const talk = await beginTalk(this.options(attempt));
+      // It was ended in the meantime, or could not begin.
+      if (attempt !== this.attempts || this.told.state === 'trouble') return talk.end();
+      this.talk = talk;
+      this.controls();
+    } catch (error) {
+      if (attempt !== this.attempts) return;
+      const detail = error instanceof Error ? error.message : String(error);
+      this.show({ ...OFF, state: 'trouble', trouble: { title: 'The talk could not begin', detail, remedy: 'Try again.' } }); // prettier-ignore
+    }
+  }
+
+  /** Ends the talk. */
+  stop(): void {
+    this.attempts++;
+    this.talk?.end();
+    this.talk = null;
+    this.show(this.told.state === 'trouble' ? this.told : { ...this.told, state: 'off' });
+  }
+
+  /** Says this for the caller: typed, or heard by ears of the page's own. */
+  say(text: string): void {
+    this.talk?.type(text);
+  }
+
+  private options(attempt: number): TalkOptions {
+    const floor = this.getAttribute('floor');
+    const id = (name: string) => this.getAttribute(name);
+    const within = this.getRootNode() as Document | ShadowRoot;
+    const field = id('for') === null ? null : within.getElementById(id('for')!);
+    const form = id('form') === null ? null : within.getElementById(id('form')!);
+    if (id('for') !== null && !(field instanceof HTMLInputElement || field instanceof HTMLTextAreaElement))
+      throw new Error(`for="${id('for')}" names no text field of this page`);
+    if (id('form') !== null && !(form instanceof HTMLFormElement))
+      throw new Error(`form="${id('form')}" names no form of this page`);
+    if (floor !== null && floor !== 'open' && floor !== 'press' && floor !== 'once')
+      throw new Error(`floor="${floor}" is not one of open, press, once`);
+    return {
+      service: this.getAttribute('service') ?? SCRIPT_ORIGIN,
+      assistant: this.getAttribute('assistant') ?? undefined,
+      floor: floor ?? (field ? 'open' : undefined),
+      token: this.token ?? this.getAttribute('token'),
+      caller: this.caller,
+      field: field as TalkOptions['field'],
+      form: form as TalkOptions['form'],
+      functions: this.functions,
+      before: this.beforeWriting,
+      told: (told) => attempt === this.attempts && this.heard(told),
+      message: (message) => attempt === this.attempts && this.tell(message),
+    };
+  }
+
+  private heard(told: Told): void {
+    if (told.state === 'off' || told.state === 'trouble') this.talk = null;
+    this.show(told);
+  }
+
+  /** Everything that the service says is an event `verbalon`, and its `detail` the message. */
+  private tell(message: ServiceMessage): void {
+    this.dispatchEvent(new CustomEvent('verbalon', { detail: message, bubbles: true, composed: true }));
+    if (message.kind === 'turn') this.list(message.report.text, message.report.heard);
+  }
+
+  private inside<E extends Element = HTMLElement>(selector: string): E {
+    return this.root.querySelector<E>(selector)!;
+  }
+
+  private build(): void {
+    if (!sheet) {
+      sheet = new CSSStyleSheet();
+      sheet.replaceSync(STYLE);
+    }
+    this.root.adoptedStyleSheets = [sheet];
+    this.root.innerHTML = FRAME;
+    const main = this.inside('.main');
+    main.addEventListener('click', (event) => this.pressed(event));
+    main.addEventListener('pointerdown', () => this.holds && this.talk?.press());
+    main.addEventListener('pointerup', () => this.holds && this.talk?.release());
+    this.inside('.stop').addEventListener('click', () => this.stop());
+    this.inside('.undo').addEventListener('click', () => this.talk?.undo());
+    this.inside('.more').addEventListener('click', () => this.open(!this.hasAttribute('open')));
+    // No form of its own: within a form of the page there may be no other.
+    const input = this.inside<HTMLInputElement>('input');
+    const send = () => {
+      if (input.value.trim() !== '') this.say(input.value.trim());
+      input.value = '';
+    };
+    this.inside('.send').addEventListener('click', send);
+    input.addEventListener('keydown', (event) => event.key === 'Enter' && send());
+    this.root.addEventListener(
+      'keydown',
+      (event) => (event as KeyboardEvent).key === 'Escape' && this.talk?.hush(),
+    );
+  }
+
+  /** The button is held down to talk. */
+  private get holds(): boolean {
+    return this.talk !== null && this.getAttribute('floor') === 'press';
+  }
+
+  private pressed(event: Event): void {
+    if (!this.talk) return void this.start();
+    // By keyboard there is no holding: a press begins the turn, and the next one ends it.
+    if (this.holds) {
+      if ((event as PointerEvent).pointerType !== '' && (event as PointerEvent).pointerType !== undefined)
+        return;
+      this.talk.press();
+      return this.talk.release();
+    }
+    if (this.told.state === 'answering') return this.talk.hush();
+    if (this.getAttribute('floor') === 'once') {
+      this.talk.press();
+      return this.talk.release();
+    }
+    this.stop();
+  }
+
+  private open(open: boolean): void {
+    this.toggleAttribute('open', open);
+    this.inside('.panel').hidden = !open;
+    this.inside('.more').setAttribute('aria-expanded', String(open));
+    if (open) this.inside('input').focus();
+  }
+
+  /** Said once on this browser: where what is spoken goes. */
+  private tellWhere(): void {
+    const host = new URL(this.getAttribute('service') ?? SCRIPT_ORIGIN).host;
+    let told: string | null = null;
+    try {
+      told = localStorage.getItem(TOLD_KEY);
+      localStorage.setItem(TOLD_KEY, host);
+    } catch {
+      // A page without storage is told each time.
+    }
+    this.inside('.where').textContent = told === host ? '' : `What you say goes to ${host}.`;
+  }
+
+  private show(told: Told): void {
+    this.told = told;
+    if (!this.root.firstChild) return;
+    const { state, words, answer, trouble } = told;
+    const label = this.getAttribute('label') ?? (this.hasAttribute('for') ? 'Dictate' : this.hasAttribute('form') ? 'Fill in by voice' : 'Talk'); // prettier-ignore
+    this.setAttribute('state', state);
+    this.inside('svg').innerHTML = SHAPES[state];
+    const word = state === 'off' ? label : WORDS[state];
+    this.inside('.word').textContent = word;
+    this.inside('.main').setAttribute('aria-label', state === 'off' ? label : `${label}: ${WORDS[state]}`);
+    this.inside('.main').setAttribute('aria-pressed', String(state !== 'off' && state !== 'trouble'));
+    this.inside('.words').textContent = words;
+    this.inside('.answer').textContent = answer;
+    this.inside('.trouble').textContent = trouble
+      ? `${trouble.title}: ${trouble.detail} ${trouble.remedy}`
+      : '';
+    this.controls();
+  }
+
+  private controls(): void {
+    const isOn = this.talk !== null;
+    this.inside('.stop').hidden = !isOn;
+    this.inside('.undo').hidden = !isOn || !this.hasAttribute('for');
+    this.inside('.more').hidden = !isOn || this.hasAttribute('for');
+    if (!isOn) this.open(false);
+  }
+
+  private list(said: string, answer: string): void {
+    const line = (text: string, kind: string) => {
+      const item = document.createElement('li');
+      item.className = kind;
+      item.textContent = text;
+      if (text !== '') this.inside('.said').append(item);
+    };
+    line(said, 'of-caller');
+    line(answer, 'of-assistant');
+  }
+}

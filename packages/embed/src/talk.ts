@@ -1,0 +1,97 @@
+/** The talk itself, loaded when the button is pressed: sound, socket, and what comes of it in the page. */
+import { HttpClient } from '@verbalon/client';
+import { TalkSession } from '@verbalon/client/browser';
+import type { TalkView } from '@verbalon/client';
+import workletUrl from '@verbalon/client/worklet?worker&url';
+import type { State, Talk, TalkOptions, Told, TokenSource, Wanted } from './contract.js';
+import { Dictation } from './dictation.js';
+import { FormFilling } from './form-filling.js';
+
+const STATES: Record<TalkView['phase'], State> = {
+  resting: 'resting',
+  listening: 'listening',
+  working: 'thinking',
+  answering: 'answering',
+};
+
+export async function beginTalk(options: TalkOptions): Promise<Talk> {
+  const { service, assistant, floor, caller, field, form, before } = options;
+  // Fetched while the browser asks for the microphone.
+  const token = tokenOf(options.token, service, assistant);
+  token.catch(() => undefined);
+  const dictation = field && new Dictation(field, before);
+  const filling = form && new FormFilling(form, before, (slot, text) => session.write(slot, text));
+  const session: TalkSession = new TalkSession({
+    address: service,
+    workletUrl: new URL(workletUrl, import.meta.url).href,
+    arrive: async () => ({
+      pass: await token,
+      ...(field ? { purpose: 'listen' as const } : {}),
+      ...(caller ? { caller } : {}),
+    }),
+    message: (message) => {
+      // Whoever pressed the button wants to be heard at once.
+      if (message.kind === 'admitted' && message.floor === 'once') session.press();
+      dictation?.take(message);
+      filling?.take(message);
+      options.message(message);
+    },
+    screen: (wanted) => onPage(wanted, options, filling),
+  });
+  session.subscribe(() => options.told(toldOf(session.view)));
+  await session.begin({ kind: 'microphone' }, assistant, floor);
+  return {
+    press: () => session.press(),
+    release: () => session.release(),
+    hush: () => session.hush(),
+    type: (text) => session.type(text),
+    undo: () => dictation?.undo(),
+    end: () => {
+      session.end();
+      dictation?.settle();
+      filling?.end();
+    },
+  };
+}
+
+async function tokenOf(
+  source: TokenSource | null,
+  service: string,
+  assistant: string | undefined,
+): Promise<string> {
+  if (typeof source === 'function') return source();
+  if (source !== null) return source;
+  return (await new HttpClient(service).makeToken(assistant === undefined ? {} : { assistant })).token;
+}
+
+/** What an errand wants in the page. @returns whether it was done */
+async function onPage(
+  wanted: Wanted,
+  { functions }: TalkOptions,
+  filling: FormFilling | null,
+): Promise<boolean> {
+  const does = wanted.call === undefined ? undefined : functions.get(wanted.call);
+  if (does) return (await does(wanted)) !== false;
+  const filled = wanted.fill !== undefined && filling !== null && filling.fill(wanted.fill);
+  // What is to be shown stands beside the button; an address is opened by the page, or not at all.
+  return filled || wanted.show !== undefined;
+}
+
+function toldOf(view: TalkView): Told {
+  const { connection, phase, trouble, segments, speeches, typed } = view;
+  const turn = speeches.at(-1)?.turn;
+  const answer = speeches.filter((one) => one.turn === turn).map(({ text }) => text).join(' '); // prettier-ignore
+  const spoken = segments.at(-1);
+  const words = spoken ? [spoken.settled, spoken.open].filter(Boolean).join(' ') : (typed.at(-1)?.text ?? '');
+  return { state: stateOf(connection, phase, trouble), words, answer: [answer, view.screen?.show].filter(Boolean).join(' '), trouble: trouble && { title: trouble.title, detail: trouble.detail, remedy: trouble.remedy } }; // prettier-ignore
+}
+
+function stateOf(
+  connection: TalkView['connection'],
+  phase: TalkView['phase'],
+  trouble: TalkView['trouble'],
+): State {
+  if (connection === 'opening' || connection === 'away') return 'beginning';
+  if (connection === 'open') return STATES[phase];
+  return trouble ? 'trouble' : 'off';
+}
