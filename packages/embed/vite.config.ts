@@ -12,6 +12,7 @@ export default defineConfig({
     modulePreload: false,
     rollupOptions: {
       input: { embed: 'src/index.ts' },
+      preserveEntrySignatures: 'strict',
       output: {
         entryFileNames: '[name].js',
         chunkFileNames: 'embed/[name]-[hash].js',

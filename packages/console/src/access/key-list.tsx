@@ -43,7 +43,7 @@ export function KeyList({ keys, changed }: { keys: KeySummary[]; changed: () => 
               <tr key={`${key.name} ${key.madeAt}`} className={over(key) === null ? '' : 'text-accent'}>
                 <td className="font-bold">{key.name}</td>
                 <td>{key.scopes.join(', ')}</td>
-                <td>{over(key) ?? day(key.expiresAt, 'revoked')}</td>
+                <td>{over(key) ?? day(key.expiresAt, 'no end')}</td>
                 <td>{day(key.usedAt, 'never')}</td>
                 <td>{limitsOf(key)}</td>
                 <td>

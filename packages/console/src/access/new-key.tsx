@@ -26,6 +26,8 @@ export function NewKeyForm({ isFirst, changed }: { isFirst: boolean; changed: ()
       const key = await http.makeKey({ name: name.trim(), scopes: wanted, ...(days === '' ? {} : { days: Number(days) }), ...limits }); // prettier-ignore
       setMade(key);
       setName('');
+      setDays('');
+      setTalksAtOnce('');
       if (isFirst) await http.signIn(key.key);
       changed();
     });

@@ -6,7 +6,7 @@ import { ProblemError } from '../problems.js';
 
 export interface Peer {
   address: string;
-  /** What it asked for: the Host, as it was sent to us or to the proxy. */
+  /** What it asked for: a proxy hands the Host on as it came. */
   host: string;
   /** Its words were encrypted on the way here. */
   secure: boolean;
@@ -44,7 +44,7 @@ export class Peers {
         .trim();
     return {
       address: proxyAddr(request, this.trusts),
-      host: said('x-forwarded-host') || (headers.host ?? ''),
+      host: headers.host ?? '',
       secure: said('x-forwarded-proto') === 'https',
     };
   }
