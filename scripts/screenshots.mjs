@@ -91,7 +91,7 @@ async function talk(address, name, { walker, text, afterMs, ...look }) {
 const service = fork(cli, ['serve', '--port', '0', '--data', data], {
   stdio: ['ignore', 'ignore', 'ignore', 'ipc'],
 });
-const [{ address }] = await once(service, 'message');
+const [{ address, pids }] = await once(service, 'message');
 while (!(await fetch(`${address}/readyz`)).ok) await new Promise((done) => setTimeout(done, 100));
 const env = { VERBALON_URL: address };
 const from = (walker) => ['--from', `demo/recordings/${walker}.wav`];
@@ -103,8 +103,6 @@ await talk(address, 'talk-interrupted', {
   afterMs: 2_300,
 });
 await talk(address, 'talk-night', { walker: 'miller-books', text: /Shall I book that/, afterMs: 1_500, theme: 'night' }); // prettier-ignore
-await talk(address, 'talk-narrow', { walker: 'miller-asks', text: /loose stone/, afterMs: 3_500, size: [390, 800] }); // prettier-ignore
-await terminal('talk-terminal', [['npx verbalon talk tansy --plain --from demo/recordings/baker-interrupts.wav', [cli, 'talk', 'tansy', '--plain', ...from('baker-interrupts')]]], env); // prettier-ignore
 // Miller books to the end, so that there is an outcome.
 await run([cli, 'talk', '--plain', ...from('miller-books')], { env });
 await fullScreen('talk-screen', [cli, 'talk', ...from('miller-asks')], 22_500, env);
@@ -180,6 +178,30 @@ const interfacePage = await open(`${address}/interface`);
 await interfacePage.page.getByText('/v1/ask').first().click();
 await interfacePage.page.waitForTimeout(300);
 await interfacePage.save('interface');
+const site = await open(`${pids.standins.site.address}/?service=${address}`);
+// A microphone that hears nothing: what is said is typed.
+await site.page.evaluate(() => Object.defineProperty(navigator.mediaDevices, 'getUserMedia', { value: () => Promise.resolve(new AudioContext().createMediaStreamDestination().stream) })); // prettier-ignore
+const fill = site.page.locator('#fill');
+await fill.getByRole('button').first().click();
+await fill.getByRole('button', { name: 'More' }).click();
+await fill.getByLabel('Type what you want to say').fill('book three bunks at Rowan Hut on the twenty third of December under Miller'); // prettier-ignore
+await site.page.keyboard.press('Enter');
+await site.page.locator('[name=hut][data-verbalon=ink]').waitFor();
+await fill.getByText(/Shall I book that/).waitFor();
+await site.page.mouse.wheel(0, 250);
+await site.page.waitForTimeout(500);
+await site.save('button');
+// Last: from the first key on the service asks for one.
+const access = await open(`${address}/access`);
+for (const name of ['owner', 'the huts site']) {
+  await access.page.getByLabel('Whose it is').fill(name);
+  await access.page.getByRole('button', { name: 'Make the key' }).click();
+  await access.page.getByRole('status').getByText(name).waitFor();
+}
+await access.page.getByText('the huts site: talk').waitFor();
+// What is shown once is shown to nobody else.
+await access.page.getByRole('button', { name: 'I have it' }).click();
+await access.save('access');
 
 service.kill('SIGTERM');
 await once(service, 'exit');

@@ -10,6 +10,7 @@ import { uploadsBench } from './engines/uploads.js';
 import { wiresBench } from './engines/wires.js';
 import { errandsBench } from './errands/bench.js';
 import { killsBench } from './errands/kills.js';
+import { buttonBench } from './button.js';
 import { faultsBench } from './faults.js';
 import { gapBench } from './gap.js';
 import { interruptionBench } from './interruption.js';
@@ -38,6 +39,7 @@ const benches: Record<string, () => Promise<object>> = {
   errands: errandsBench,
   once: () => killsBench(Number(process.env.VERBALON_SEED ?? 1)),
   faults: faultsBench,
+  button: buttonBench,
 };
 /** Run only when they are named: they make what the others use. */
 const makers: Record<string, () => Promise<object>> = { 'voice-weights': voiceWeightsBench };
