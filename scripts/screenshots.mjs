@@ -180,7 +180,7 @@ await interfacePage.page.waitForTimeout(300);
 await interfacePage.save('interface');
 const site = await open(`${pids.standins.site.address}/?service=${address}`);
 // A microphone that hears nothing: what is said is typed.
-await site.page.evaluate(() => Object.defineProperty(navigator.mediaDevices, 'getUserMedia', { value: () => Promise.resolve(new AudioContext().createMediaStreamDestination().stream) })); // prettier-ignore
+await site.page.evaluate(() => Object.defineProperty(navigator.mediaDevices, 'getUserMedia', { value: () => Promise.resolve(new globalThis.AudioContext().createMediaStreamDestination().stream) })); // prettier-ignore
 const fill = site.page.locator('#fill');
 await fill.getByRole('button').first().click();
 await fill.getByRole('button', { name: 'More' }).click();

@@ -67,6 +67,7 @@ export interface Service {
 }
 
 interface Parts {
+  door?: Door;
   data: DataFolder;
   cluster?: Cluster;
   store?: Store;
@@ -98,8 +99,8 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
   for (const problem of project.problems().values()) log.error({ code: problem.code }, problem.message);
   if (!options.databaseUrl) parts.cluster = await startCluster(parts.data.path);
   const store = await storeFor(options, parts);
-  const exposed = isExposed(options);
-  const door = await doorFor(options, exposed, store, project, () => parts.standins?.addresses ?? {});
+  const standinsBy = () => parts.standins?.addresses ?? {};
+  const door = (parts.door = await doorFor(options, store, project, standinsBy));
   const standins = await Standins.start(projectFolder, project.file, log);
   parts.standins = standins;
   const secrets = new Secrets(projectFolder, standins.keys, process.env);
@@ -135,7 +136,7 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
     ...httpHost(options, store.messages(parts.data.serviceId), host, store, ready, parts.chores),
     secrets: secrets.values,
     door,
-    edit: options.edit ?? !exposed,
+    edit: options.edit ?? !door.isExposed,
   });
   const listener = await listen(app, options, log);
   const { server } = listener;
@@ -172,13 +173,14 @@ function openEngines(
 
 /** @throws ProblemError `keys-needed` where it can be reached from elsewhere and nobody could get in, or everybody */
 async function doorFor(
-  { log, hosts = [], proxies = [] }: ServeOptions,
-  exposed: boolean,
+  options: ServeOptions,
   { access }: Store,
   project: Project,
   standins: () => Readonly<Record<string, string>>,
 ): Promise<Door> {
-  const keys = new KeyRing(access, log);
+  const { log, hosts = [], proxies = [] } = options;
+  const exposed = isExposed(options);
+  const keys = await KeyRing.open(access, log);
   const openTo = (origin: string) =>
     project
       .list()
@@ -187,7 +189,7 @@ async function doorFor(
       );
   const door = new Door({ keys, store: access, exposed, hosts, proxies, openTo });
   await access.forgetDaysBefore(new Date().toISOString().slice(0, 10));
-  if (exposed && !(await keys.hasManager()))
+  if (exposed && !keys.hasManager)
     throw new ProblemError('keys-needed', 'the service would be reached from elsewhere, and no key can manage it'); // prettier-ignore
   return door;
 }
@@ -316,6 +318,7 @@ function emptyUploads(dataFolder: string): void {
 
 async function stopParts(parts: Parts): Promise<void> {
   const { data, cluster, store, standins, engines, project, ready, admission, stageWorkers, chores } = parts;
+  parts.door?.keys.stop();
   admission?.stop();
   ready?.stop();
   await project?.close();

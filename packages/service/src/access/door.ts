@@ -44,13 +44,23 @@ export class Door {
     this.peers = new Peers(options.proxies);
   }
 
+  /** It can be reached from elsewhere. */
+  get isExposed(): boolean {
+    return this.options.exposed;
+  }
+
   get keys(): KeyRing {
     return this.options.keys;
   }
 
+  /** @throws ProblemError `proxy-unknown` */
+  peer(request: IncomingMessage): Peer {
+    return this.peers.of(request);
+  }
+
   /** @throws ProblemError `host-foreign` for another host, and for a page of an origin that nobody named; `proxy-unknown` */
   async enter(request: IncomingMessage): Promise<Entry> {
-    const peer = this.peers.of(request);
+    const peer = this.peer(request);
     if (!isOwnHost(request, peer, this.options.hosts))
       throw new ProblemError('host-foreign', `Host is "${peer.host}"`);
     const origin = foreignOrigin(request, peer);
@@ -67,8 +77,8 @@ export class Door {
   }
 
   /** No key was ever made, and nobody reaches it from elsewhere. */
-  async isOpen(): Promise<boolean> {
-    return !this.options.exposed && (await this.keys.isEmpty());
+  get isOpen(): boolean {
+    return !this.options.exposed && this.keys.isEmpty;
   }
 
   /** Who asks. Somebody who shows nothing is told from somebody who shows something wrong. @throws ProblemError `key-unknown` */
@@ -87,7 +97,7 @@ export class Door {
       const { key } = await this.passOf(cookie, 'visit');
       return this.named(key!, address, {});
     }
-    return (await this.isOpen()) ? { ...nobody, who: 'anyone', scopes: SCOPES } : nobody;
+    return this.isOpen ? { ...nobody, who: 'anyone', scopes: SCOPES } : nobody;
   }
 
   private async withKey(credential: Credential, address: string): Promise<Visitor> {
@@ -95,8 +105,8 @@ export class Door {
     return { who, key, scopes, address, limits };
   }
 
-  private async named(key: string, address: string, rest: Partial<Visitor>): Promise<Visitor> {
-    const row = await this.keys.holding(key);
+  private named(key: string, address: string, rest: Partial<Visitor>): Visitor {
+    const row = this.keys.holding(key);
     if (!row) throw new ProblemError('key-unknown', 'the key with which it was got holds no more');
     return { who: row.name, key, scopes: row.scopes, address, limits: row.limits, ...rest };
   }
@@ -114,11 +124,11 @@ export class Door {
   /** Who arrives with a page token. @throws ProblemError `key-unknown`, `origin-foreign` for a page of another origin */
   async withToken(text: string, { peer, origin }: Entry): Promise<Visitor> {
     const { id, key, assistant, origins, caller } = await this.passOf(text, 'page');
-    if (origins.length > 0 && (origin === null || !origins.includes(origin)))
-      throw new ProblemError('origin-foreign', `the token is for pages of ${origins.join(', ')}, and this comes from ${origin ?? 'no page'}`); // prettier-ignore
+    if (origin === null ? origins.length > 0 : !origins.includes(origin))
+      throw new ProblemError('origin-foreign', `the token is for ${origins.length === 0 ? 'programs' : `pages of ${origins.join(', ')}`}, and this comes from ${origin ?? 'no page'}`); // prettier-ignore
     const pass = { id, assistant: assistant!, caller };
     if (key !== null) {
-      const visitor = await this.named(key, peer.address, { scopes: ['talk'], pass });
+      const visitor = this.named(key, peer.address, { scopes: ['talk'], pass });
       return { ...visitor, who: `page of ${visitor.who}` };
     }
     return { who: `page of ${origins.join(', ')}`, key: null, scopes: ['talk'], address: peer.address, limits: {}, pass }; // prettier-ignore

@@ -1,4 +1,4 @@
-/** The keys of a service: made, known again, revoked. They lie in the database; a look at it holds for a moment, and longer while it is away. */
+/** The keys of a service: made, known again, revoked. They lie in the database and are looked at every few seconds, so that nobody waits for it. */
 import pLimit from 'p-limit';
 import type { Logger } from 'pino';
 import type { KeyRequest, KeySummary, NewKey } from '@verbalon/protocol';
@@ -6,8 +6,8 @@ import type { AccessStore, KeyRow } from '../database/access-store.js';
 import { ProblemError } from '../problems.js';
 import { credentialText, newCredential, newSalt, quickHash, sameHash, slowHash, type Credential } from './credential.js'; // prettier-ignore
 
-/** A key that another process revokes holds for so long, in ms. */
-const LOOK_HOLDS_MS = 2_000;
+/** A key that another process revokes holds at most for so long, in ms. */
+const LOOK_EVERY_MS = 2_000;
 const USE_NOTED_EVERY_MS = 60_000;
 const DAY_MS = 86_400_000;
 /** Hashes that are computed at once: the others wait, and talks do not. */
@@ -17,29 +17,44 @@ const MOST_HASHES_WAITING = 50;
 const MOST_PROVED = 1_000;
 
 export class KeyRing {
-  private rows: KeyRow[] = [];
-  private lookedAt = -Infinity;
+  private rows: readonly KeyRow[] = [];
   private readonly hashing = pLimit(MOST_HASHES);
   /** Quick hashes of texts that were proved right, by the key's id. */
   private readonly proved = new Map<string, Buffer>();
   private readonly notedAt = new Map<string, number>();
 
-  constructor(
+  private readonly timer: NodeJS.Timeout;
+
+  private constructor(
     private readonly store: AccessStore,
     private readonly log: Logger,
-  ) {}
-
-  /** No key was ever made. */
-  async isEmpty(): Promise<boolean> {
-    return (await this.look()).length === 0;
+  ) {
+    this.timer = setInterval(() => void this.lookAgain(), LOOK_EVERY_MS);
+    this.timer.unref();
   }
 
-  async hasManager(): Promise<boolean> {
-    return (await this.look()).some((row) => row.scopes.includes('manage') && whyNot(row) === null);
+  static async open(store: AccessStore, log: Logger): Promise<KeyRing> {
+    const ring = new KeyRing(store, log);
+    await ring.look();
+    return ring;
+  }
+
+  stop(): void {
+    clearInterval(this.timer);
+  }
+
+  /** No key was ever made. */
+  get isEmpty(): boolean {
+    return this.rows.length === 0;
+  }
+
+  get hasManager(): boolean {
+    return this.rows.some((row) => row.scopes.includes('manage') && whyNot(row) === null);
   }
 
   async list(): Promise<KeySummary[]> {
-    return (await this.look()).map(summaryOf);
+    await this.look();
+    return this.rows.map(summaryOf);
   }
 
   /** @throws ProblemError `key-name-taken` */
@@ -52,7 +67,7 @@ export class KeyRing {
     const row: KeyRow = { id: credential.id, name, scopes, hash, salt, limits, madeAt, expiresAt, revokedAt: null, usedAt: null }; // prettier-ignore
     if (!(await this.store.addKey(row)))
       throw new ProblemError('key-name-taken', `a key named "${name}" is in use`);
-    this.lookedAt = -Infinity;
+    await this.look();
     return { ...summaryOf(row), key: credentialText(credential) };
   }
 
@@ -60,18 +75,18 @@ export class KeyRing {
   async revoke(name: string): Promise<void> {
     if (!(await this.store.revokeKey(name)))
       throw new ProblemError('key-not-there', `there is no key "${name}" that is in use`);
-    this.lookedAt = -Infinity;
+    await this.look();
   }
 
   /** The key with this id, if it still holds. */
-  async holding(id: string): Promise<KeyRow | null> {
-    const row = (await this.look()).find((one) => one.id === id);
+  holding(id: string): KeyRow | null {
+    const row = this.rows.find((one) => one.id === id);
     return row && whyNot(row) === null ? row : null;
   }
 
   /** @throws ProblemError `key-unknown` for one that was never made, or holds no more */
   async of({ id, secret }: Credential): Promise<KeyRow> {
-    const row = (await this.look()).find((one) => one.id === id);
+    const row = this.rows.find((one) => one.id === id);
     if (!row || !(await this.proves(row, secret))) throw new ProblemError('key-unknown', 'there is no such key'); // prettier-ignore
     const why = whyNot(row);
     if (why !== null) throw new ProblemError('key-unknown', `the key "${row.name}" ${why}`);
@@ -99,18 +114,16 @@ export class KeyRing {
     this.store.keyWasUsed(id).catch(() => this.notedAt.delete(id));
   }
 
-  private async look(): Promise<KeyRow[]> {
-    const now = performance.now();
-    if (now - this.lookedAt < LOOK_HOLDS_MS) return this.rows;
+  private async look(): Promise<void> {
+    this.rows = await this.store.keys();
+  }
+
+  private async lookAgain(): Promise<void> {
     try {
-      this.rows = await this.store.keys();
+      await this.look();
     } catch (error) {
-      // Never seen yet: nobody can be told from nobody.
-      if (this.lookedAt === -Infinity) throw error;
       this.log.warn({ why: String(error) }, 'the keys cannot be read now; those that were read last hold');
     }
-    this.lookedAt = now;
-    return this.rows;
   }
 }
 

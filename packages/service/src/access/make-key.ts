@@ -19,7 +19,8 @@ export async function makeKeyIn(
     const store = await openStore(databaseUrl || cluster!.url, log);
     const who = { who: 'the data folder', address: '', what: 'makeKey', about: `${request.name}: ${request.scopes.join(', ')}`, status: 200 }; // prettier-ignore
     try {
-      const made = await new KeyRing(store.access, log).make(request);
+      const keys = await KeyRing.open(store.access, log);
+      const made = await keys.make(request).finally(() => keys.stop());
       await store.access.note({ at: new Date(), ...who });
       return made;
     } finally {

@@ -18,10 +18,10 @@ export function accessOperations(host: HttpHost): Operation[] {
 }
 
 function sessionOperations({ door, edit, project }: HttpHost): Operation[] {
-  const visit = async ({ who, scopes }: Visitor): Promise<Visit> => ({
+  const visit = ({ who, scopes }: Visitor): Visit => ({
     who,
     scopes: [...scopes],
-    open: await door.isOpen(),
+    open: door.isOpen,
     edit,
   });
   const cookie = (value: string, seconds: number, secure: boolean) =>
@@ -41,7 +41,7 @@ function sessionOperations({ door, edit, project }: HttpHost): Operation[] {
           if (error instanceof ProblemError && error.code === 'key-unknown') return NOBODY;
           throw error;
         });
-        response.json(await visit(visitor));
+        response.json(visit(visitor));
       }),
     },
     {
@@ -59,7 +59,7 @@ function sessionOperations({ door, edit, project }: HttpHost): Operation[] {
         const { visitor, cookie: value, seconds } = await door.signIn(key, peer.address);
         response.locals.visitor = visitor;
         response.setHeader('set-cookie', cookie(value, seconds, peer.secure));
-        response.json(await visit(visitor));
+        response.json(visit(visitor));
       }),
     },
     {
@@ -120,7 +120,7 @@ function keyOperations({ door, access }: HttpHost): Operation[] {
         const wanted = bodyOf(request, KeyRequest);
         response.locals.about = `${wanted.name}: ${wanted.scopes.join(', ')}`;
         // Whoever made a first key for something else could never make another.
-        if (!wanted.scopes.includes('manage') && !(await door.keys.hasManager()))
+        if (!wanted.scopes.includes('manage') && !door.keys.hasManager)
           throw new ProblemError('keys-needed', `"${wanted.name}" is for ${wanted.scopes.join(', ')}`);
         response.json(await door.keys.make(wanted));
       }),

@@ -32,15 +32,18 @@ export function makeApp(host: HttpHost): Express {
   app.disable('x-powered-by');
   app.use(securityHeaders());
   serveButton(app, host.embedFolder);
-  app.use(atTheDoor(host), limitRequests(host));
+  app.use(limitRequests(host), atTheDoor(host));
   app.use(
     express.json({ limit: MOST_TEXT_BYTES }),
     express.text({ type: 'text/yaml', limit: MOST_TEXT_BYTES }),
   );
   app.get('/healthz', (_request, response) => void response.json({ ok: true }));
-  app.get('/readyz', (_request, response) => {
+  app.get('/readyz', async (request, response) => {
     const answer = host.readiness();
-    response.status(answer.ready ? 200 : 503).json(answer);
+    const visitor = await host.door.visitor(request, entryOf(response)).catch(() => null);
+    // What there is, and what it lacks, is not for everybody.
+    const told = visitor?.scopes.includes('read') ? answer : { ready: answer.ready, waitingFor: [], assistants: [] }; // prettier-ignore
+    response.status(answer.ready ? 200 : 503).json(told);
   });
   const operations = operationsOf(host);
   addOperations(app, operations, gateOf(host));

@@ -3,7 +3,6 @@ import type { RequestHandler } from 'express';
 import { rateLimit } from 'express-rate-limit';
 import { ProblemError } from '../problems.js';
 import type { HttpHost } from './host.js';
-import { entryOf } from './operation.js';
 
 const USUAL_REQUESTS_A_SECOND = 100;
 
@@ -12,15 +11,15 @@ export function limitRequests({ door, project }: HttpHost): RequestHandler {
   return rateLimit({
     windowMs: 1_000,
     limit: most,
-    keyGenerator: (_request, response) => entryOf(response).peer.address,
-    skip: async () => project.file.limits?.requestsASecond === undefined && (await door.isOpen()),
+    keyGenerator: (request) => door.peer(request).address,
+    skip: () => project.file.limits?.requestsASecond === undefined && door.isOpen,
     standardHeaders: false,
     legacyHeaders: false,
     // Addresses are ours: what a proxy says is judged at the door.
     validate: false,
-    handler: (_request, response, next) => {
+    handler: (request, response, next) => {
       response.set('retry-after', '1');
-      const { address } = entryOf(response).peer;
+      const { address } = door.peer(request);
       next(new ProblemError('requests-too-many', `${address} sent more than ${most()} within a second`));
     },
   });
