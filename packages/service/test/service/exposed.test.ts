@@ -69,7 +69,7 @@ describe('behind a proxy', () => {
 
   beforeAll(async () => {
     const project = demoCopy();
-    appendFileSync(join(project, 'project.yaml'), '\nlimits: { requestsASecond: 20 }\n');
+    appendFileSync(join(project, 'project.yaml'), '\nlimits: { requestsASecond: 5 }\n');
     service = await startServing(project, data, {
       ...env,
       VERBALON_PROXY: '127.0.0.1',
