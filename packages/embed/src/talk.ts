@@ -1,6 +1,6 @@
 /** The talk itself, loaded when the button is pressed: sound, socket, and what comes of it in the page. */
 import { HttpClient } from '@verbalon/client';
-import { TalkSession } from '@verbalon/client/browser';
+import { NO_MICROPHONE, TalkSession } from '@verbalon/client/browser';
 import type { TalkView } from '@verbalon/client';
 import workletUrl from '@verbalon/client/worklet?worker&url';
 import type { State, Talk, TalkOptions, Told, TokenSource, Wanted } from './contract.js';
@@ -38,8 +38,18 @@ export async function beginTalk(options: TalkOptions): Promise<Talk> {
     },
     screen: (wanted) => onPage(wanted, options, filling),
   });
-  session.subscribe(() => options.told(toldOf(session.view)));
+  let noMicrophone: Told['trouble'] = null;
+  session.subscribe(() => {
+    const told = toldOf(session.view);
+    options.told({ ...told, trouble: told.trouble ?? noMicrophone });
+  });
   await session.begin({ kind: 'microphone' }, assistant, floor);
+  const { trouble } = session.view;
+  // Without a microphone one can still type, but not dictate.
+  if (trouble?.title === NO_MICROPHONE && !field) {
+    noMicrophone = trouble;
+    await session.begin({ kind: 'typing' }, assistant, floor);
+  }
   return {
     press: () => session.press(),
     release: () => session.release(),

@@ -8,6 +8,8 @@ import { GOODBYE, type Arrive } from '../line.js';
 import { emptyView, showMessage, showPlayed, type TalkView, type Trouble } from '../talk-view.js';
 import { MicrophoneTrouble, SoundEnd, type DeviceChoice } from './sound-end.js';
 
+/** The title of the trouble that a page without a microphone has. */
+export const NO_MICROPHONE = 'No microphone';
 /** What was handed to the loudspeaker has been heard after this, in ms. */
 const LAST_WORDS_MS = 400;
 
@@ -255,7 +257,7 @@ export class TalkSession {
 
 function troubleOf(error: unknown): Trouble {
   if (error instanceof MicrophoneTrouble)
-    return { title: 'No microphone', detail: error.message, remedy: error.wayOut };
+    return { title: NO_MICROPHONE, detail: error.message, remedy: error.wayOut };
   if (error instanceof ServiceError) return error.problem;
   return { title: 'The talk could not begin', detail: String(error), remedy: 'Try again.' };
 }

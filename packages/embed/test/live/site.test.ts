@@ -132,6 +132,14 @@ it('says plainly what is in the way: no microphone, and a page that nobody let i
     .getByRole('alert')
     .getByText(/microphone/)
     .waitFor();
+  // One can still type.
+  await more(page, 'ask');
+  await types(page, 'ask', 'is there supper at Lantern Hut');
+  await button(page, 'ask')
+    .locator('.answer')
+    .getByText(/supper/i)
+    .waitFor();
+  await button(page, 'ask').getByRole('button', { name: 'Stop' }).click();
   await page.evaluate(() => document.getElementById('ask')!.setAttribute('assistant', 'porch'));
   await page.evaluate(() => Object.defineProperty(navigator.mediaDevices, 'getUserMedia', { value: () => Promise.resolve(new AudioContext().createMediaStreamDestination().stream) })); // prettier-ignore
   await press(page, 'ask');
