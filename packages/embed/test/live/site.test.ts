@@ -46,7 +46,7 @@ it('before it is pressed only the button itself is loaded, and it is small', asy
   expect(refused).toEqual([]);
 });
 
-it('talks: what is said stands beside it, the answer too, and Escape hushes', async () => {
+it('talks: what is said stands beside it, the answer too, and Stop ends it', async () => {
   const page = await site('miller-asks');
   await press(page, 'ask');
   const ask = button(page, 'ask');
