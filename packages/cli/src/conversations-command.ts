@@ -1,8 +1,7 @@
 /** `verbalon conversations`: list, show, export. */
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import type { HttpClient } from '@verbalon/client';
-import { ServiceError } from '@verbalon/client';
+import { ServiceError, type HttpClient } from '@verbalon/client';
 import type { Conversation, ConversationSummary, Replayed } from '@verbalon/protocol';
 import { parse } from 'yaml';
 import { timesOf } from './print-talk.js';

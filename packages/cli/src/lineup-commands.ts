@@ -1,6 +1,5 @@
 /** `verbalon engines`, `engines check`, `swap`, `language` and `cost`. */
-import type { HttpClient } from '@verbalon/client';
-import { priceWords, ServiceError } from '@verbalon/client';
+import { priceWords, ServiceError, type HttpClient } from '@verbalon/client';
 import type { CostSum, EngineCheck, EngineCost } from '@verbalon/protocol';
 import { wholeId } from './conversations-command.js';
 import { service } from './service-address.js';

@@ -102,6 +102,10 @@ export class VerbalonButton extends HTMLElement {
     this.talk?.type(text);
   }
 
+  private get service(): string {
+    return this.getAttribute('service') ?? SCRIPT_ORIGIN;
+  }
+
   private options(attempt: number): TalkOptions {
     const floor = this.getAttribute('floor');
     const id = (name: string) => this.getAttribute(name);
@@ -115,7 +119,7 @@ export class VerbalonButton extends HTMLElement {
     if (floor !== null && floor !== 'open' && floor !== 'press' && floor !== 'once')
       throw new Error(`floor="${floor}" is not one of open, press, once`);
     return {
-      service: this.getAttribute('service') ?? SCRIPT_ORIGIN,
+      service: this.service,
       assistant: this.getAttribute('assistant') ?? undefined,
       floor: floor ?? (field ? 'open' : undefined),
       token: this.token ?? this.getAttribute('token'),
@@ -203,7 +207,7 @@ export class VerbalonButton extends HTMLElement {
 
   /** Said once on this browser: where what is spoken goes. */
   private tellWhere(): void {
-    const host = new URL(this.getAttribute('service') ?? SCRIPT_ORIGIN).host;
+    const host = new URL(this.service).host;
     let told: string | null = null;
     try {
       told = localStorage.getItem(TOLD_KEY);

@@ -18,6 +18,7 @@ const SALT_BYTES = 16;
 const HASH_BYTES = 32;
 /** Of scrypt (RFC 7914): N, r and p of Node's own; about 40 ms and 16 MB. */
 const COST = { N: 16_384, r: 8, p: 1 };
+const scrypted = promisify<string, Buffer, number, object, Buffer>(scrypt);
 
 export function newCredential(kind: CredentialKind): Credential {
   return {
@@ -39,7 +40,6 @@ export function readCredential(text: string): Credential | null {
 
 /** Slow on purpose: of a key that is kept for years. */
 export async function slowHash(secret: string, salt: Buffer): Promise<Buffer> {
-  const scrypted = promisify<string, Buffer, number, object, Buffer>(scrypt);
   return scrypted(secret, salt, HASH_BYTES, COST);
 }
 

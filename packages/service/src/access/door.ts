@@ -2,7 +2,7 @@
 import type { IncomingMessage } from 'node:http';
 import { parseCookie } from 'cookie';
 import { SCOPES, type Caller, type NewToken, type TokenRequest } from '@verbalon/protocol';
-import type { AccessStore, PassRow } from '../database/access-store.js';
+import type { AccessStore, KeyRow, PassRow } from '../database/access-store.js';
 import { ProblemError } from '../problems.js';
 import {
   credentialText, newCredential, quickHash, readCredential, sameHash, type Credential, type CredentialKind,
@@ -10,7 +10,7 @@ import {
 import { foreignOrigin, isOwnHost, isPartOfForeignPage } from './foreignness.js';
 import type { KeyRing } from './key-ring.js';
 import { Peers, type Peer } from './peer.js';
-import type { Visitor } from './visitor.js';
+import { NOBODY, type Visitor } from './visitor.js';
 
 export const SESSION_COOKIE = 'verbalon-session';
 const SESSION_S = 12 * 3_600;
@@ -84,31 +84,27 @@ export class Door {
   /** Who asks. Somebody who shows nothing is told from somebody who shows something wrong. @throws ProblemError `key-unknown` */
   async visitor(request: IncomingMessage, { peer, origin }: Entry): Promise<Visitor> {
     const { address } = peer;
-    const nobody: Visitor = { who: 'nobody', key: null, scopes: [], address, limits: {} };
+    const nobody = { ...NOBODY, address };
     // A page of somebody else's has neither what this machine has, nor what the console's cookie has.
     if (origin !== null) return nobody;
     const { authorization } = request.headers;
     const shown = authorization?.match(/^Bearer +(\S+)$/i)?.[1];
     if (authorization !== undefined && shown === undefined)
       throw new ProblemError('key-unknown', 'Authorization is not "Bearer KEY"');
-    if (shown !== undefined) return this.withKey(read(shown, 'key'), address);
-    const cookie = parseCookie(request.headers.cookie ?? '')[SESSION_COOKIE];
+    if (shown !== undefined) return withKey(await this.keys.of(read(shown, 'key')), address);
+    const cookie = sessionIn(request);
     if (cookie) {
       const { key } = await this.passOf(cookie, 'visit');
-      return this.named(key!, address, {});
+      return this.gotWith(key!, address);
     }
     return this.isOpen ? { ...nobody, who: 'anyone', scopes: SCOPES } : nobody;
   }
 
-  private async withKey(credential: Credential, address: string): Promise<Visitor> {
-    const { name: who, id: key, scopes, limits } = await this.keys.of(credential);
-    return { who, key, scopes, address, limits };
-  }
-
-  private named(key: string, address: string, rest: Partial<Visitor>): Visitor {
+  /** Whoever has the key with which something was got. @throws ProblemError `key-unknown` */
+  private gotWith(key: string, address: string): Visitor {
     const row = this.keys.holding(key);
     if (!row) throw new ProblemError('key-unknown', 'the key with which it was got holds no more');
-    return { who: row.name, key, scopes: row.scopes, address, limits: row.limits, ...rest };
+    return withKey(row, address);
   }
 
   /** @throws ProblemError `key-unknown` */
@@ -128,8 +124,8 @@ export class Door {
       throw new ProblemError('origin-foreign', `the token is for ${origins.length === 0 ? 'programs' : `pages of ${origins.join(', ')}`}, and this comes from ${origin ?? 'no page'}`); // prettier-ignore
     const pass = { id, assistant: assistant!, caller };
     if (key !== null) {
-      const visitor = this.named(key, peer.address, { scopes: ['talk'], pass });
-      return { ...visitor, who: `page of ${visitor.who}` };
+      const visitor = this.gotWith(key, peer.address);
+      return { ...visitor, who: `page of ${visitor.who}`, scopes: ['talk'], pass };
     }
     return { who: `page of ${origins.join(', ')}`, key: null, scopes: ['talk'], address: peer.address, limits: {}, pass }; // prettier-ignore
   }
@@ -164,13 +160,13 @@ export class Door {
 
   /** The console's session. @returns what its cookie is to say, and for how long, in seconds @throws ProblemError `key-unknown` */
   async signIn(key: string, address: string): Promise<{ visitor: Visitor; cookie: string; seconds: number }> {
-    const visitor = await this.withKey(read(key, 'key'), address);
+    const visitor = withKey(await this.keys.of(read(key, 'key')), address);
     const { token } = await this.give('visit', SESSION_S, { key: visitor.key, assistant: '', origins: [], caller: null, talks: 0 }); // prettier-ignore
     return { visitor, cookie: token, seconds: SESSION_S };
   }
 
   async signOut(request: IncomingMessage): Promise<void> {
-    const session = readCredential(parseCookie(request.headers.cookie ?? '')[SESSION_COOKIE] ?? '');
+    const session = readCredential(sessionIn(request) ?? '');
     if (session) await this.options.store.removePass(session.id);
   }
 
@@ -186,6 +182,13 @@ export class Door {
     return { token: credentialText(credential), assistant, origins, talks, expiresAt: until.toISOString() };
   }
 }
+
+/** Somebody who has this key. */
+function withKey({ name, id, scopes, limits }: KeyRow, address: string): Visitor {
+  return { who: name, key: id, scopes, address, limits };
+}
+
+const sessionIn = ({ headers }: IncomingMessage) => parseCookie(headers.cookie ?? '')[SESSION_COOKIE];
 
 const NAMES: Record<CredentialKind, { is: string; unknown: string; over: string }> = {
   key: { is: 'a key', unknown: 'there is no such key', over: 'the key holds no more' },

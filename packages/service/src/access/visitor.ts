@@ -14,6 +14,9 @@ export interface Visitor {
   pass?: { id: string; assistant: string; caller: Caller | null };
 }
 
+/** Whoever shows nothing. */
+export const NOBODY: Visitor = { who: 'nobody', key: null, scopes: [], address: '', limits: {} };
+
 /** @throws ProblemError `key-missing` of somebody who showed nothing, `scope-missing` of a key that is for something else */
 export function mustHave(visitor: Visitor, scope: Scope): void {
   if (visitor.scopes.includes(scope)) return;

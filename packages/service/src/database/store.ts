@@ -8,7 +8,7 @@ import type { Logger } from 'pino';
 import { ProblemError } from '../problems.js';
 import { AccessStore } from './access-store.js';
 import { TryoutStore } from './tryout-store.js';
-import { causeOf, Connections } from './connection.js';
+import { causeOf, Connections, isAway } from './connection.js';
 import { Keeper, type KeeperOptions } from './keeper.js';
 import { Reader } from './reader.js';
 import { MessageStore } from './message-store.js';
@@ -63,6 +63,15 @@ export async function openStore(url: string, log: Logger, behind?: KeeperOptions
       await connections.close();
     },
   };
+}
+
+/** @throws ProblemError `database-away` where only the database hinders */
+export async function asked<T>(ask: () => Promise<T>): Promise<T> {
+  try {
+    return await ask();
+  } catch (error) {
+    throw isAway(error) ? new ProblemError('database-away', causeOf(error)) : error;
+  }
 }
 
 /** Changes of the tables take as long as they take, and one service makes them at a time. */

@@ -5,7 +5,7 @@ import {
   AuditEntry, AuditQuery, KeyRequest, KeySummary, NewKey, NewToken, SignInRequest, TokenRequest, Visit,
 } from '@verbalon/protocol'; // prettier-ignore
 import { SESSION_COOKIE } from '../access/door.js';
-import type { Visitor } from '../access/visitor.js';
+import { NOBODY, type Visitor } from '../access/visitor.js';
 import { ProblemError } from '../problems.js';
 import { fromStore } from './conversation-operations.js';
 import type { HttpHost } from './host.js';
@@ -94,8 +94,6 @@ function sessionOperations({ door, edit, project }: HttpHost): Operation[] {
     },
   ];
 }
-
-const NOBODY: Visitor = { who: 'nobody', key: null, scopes: [], address: '', limits: {} };
 
 function keyOperations({ door, access }: HttpHost): Operation[] {
   return [

@@ -6,7 +6,8 @@ import express, { type ErrorRequestHandler, type Express, type RequestHandler } 
 import type { Logger } from 'pino';
 import { problemFrom } from '../problem-from.js';
 import { ProblemError, problemOf } from '../problems.js';
-import { causeOf, isAway } from '../database/connection.js';
+import { causeOf } from '../database/connection.js';
+import { asked } from '../database/store.js';
 import { accessOperations } from './access-operations.js';
 import { asyncApi } from './asyncapi.js';
 import { costOperations } from './cost-operations.js';
@@ -113,7 +114,7 @@ const unknownAddress: RequestHandler = (request) => {
 /** Whoever comes from elsewhere goes no further; a page whose origin somebody named is told so (CORS of the Fetch standard). */
 function atTheDoor({ door }: HttpHost): RequestHandler {
   return async (request, response, next) => {
-    response.locals.entry = await fromStore(() => door.enter(request));
+    response.locals.entry = await asked(() => door.enter(request));
     const { origin } = entryOf(response);
     if (origin === null) return next();
     response.set({ 'access-control-allow-origin': origin, vary: 'Origin', 'cross-origin-resource-policy': 'cross-origin' }); // prettier-ignore
@@ -126,21 +127,12 @@ function atTheDoor({ door }: HttpHost): RequestHandler {
 function gateOf({ door, access, edit, log }: HttpHost): Gate {
   return {
     edit,
-    visitor: (request, entry) => fromStore(() => door.visitor(request, entry)),
+    visitor: (request, entry) => asked(() => door.visitor(request, entry)),
     note: (entry) =>
       void access
         .note({ at: new Date(), ...entry })
         .catch((error: unknown) => log.warn({ entry, why: causeOf(error) }, 'what was done cannot be kept')),
   };
-}
-
-/** @throws ProblemError `database-away` where only the database hinders */
-async function fromStore<T>(ask: () => Promise<T>): Promise<T> {
-  try {
-    return await ask();
-  } catch (error) {
-    throw isAway(error) ? new ProblemError('database-away', causeOf(error)) : error;
-  }
 }
 
 function tellProblem(log: Logger): ErrorRequestHandler {

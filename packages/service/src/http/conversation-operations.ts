@@ -14,7 +14,7 @@ import {
   PageQuery,
   Replayed,
 } from '@verbalon/protocol';
-import { causeOf, isAway } from '../database/connection.js';
+import { asked } from '../database/store.js';
 import { TalkSound } from '../database/talk-sound.js';
 import { ProblemError } from '../problems.js';
 import type { HttpHost } from './host.js';
@@ -129,12 +129,5 @@ export function idOf(request: Request): string {
 
 /** What only the database can be the reason of is told as such; any other error is a fault of ours. */
 export function fromStore(handle: (request: Request, response: Response) => Promise<unknown>) {
-  return async (request: Request, response: Response) => {
-    try {
-      await handle(request, response);
-    } catch (error) {
-      if (!isAway(error)) throw error;
-      throw new ProblemError('database-away', causeOf(error));
-    }
-  };
+  return (request: Request, response: Response) => asked(() => handle(request, response));
 }

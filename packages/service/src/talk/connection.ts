@@ -8,7 +8,7 @@ import {
 import type { Entry } from '../access/door.js';
 import type { Visitor } from '../access/visitor.js';
 import type { Keeper } from '../database/keeper.js';
-import { causeOf, isAway } from '../database/connection.js';
+import { asked } from '../database/store.js';
 import { lineupStates } from '../engines/views.js';
 import { ProblemError, PROBLEMS, type ProblemCode } from '../problems.js';
 import { problemFrom } from '../problem-from.js';
@@ -216,7 +216,7 @@ export class Connection implements CallLine {
     if (message.resume) return this.comeBack(message.resume);
     clearTimeout(this.patience);
     this.early = [];
-    admit(this.host, this.entry, this.visitor, message)
+    asked(() => admit(this.host, this.entry, this.visitor, message))
       .then(
         (admitted) => this.begin(message, admitted),
         (error: unknown) => this.turnAway(error),
@@ -225,7 +225,7 @@ export class Connection implements CallLine {
   }
 
   private turnAway(error: unknown): void {
-    const { code, detail } = isAway(error) ? { code: 'database-away' as const, detail: causeOf(error) } : problemFrom(error); // prettier-ignore
+    const { code, detail } = problemFrom(error);
     if (code === 'internal') this.host.log.error(error);
     const later = code === 'service-full' || code === 'talks-too-many' || code === 'database-away';
     this.refuse(code, detail, later ? CLOSE.tryAgainLater : CLOSE.policy);
