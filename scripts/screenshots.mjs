@@ -1,16 +1,17 @@
 /** `npm run screenshots`: takes the pictures in docs/screenshots anew, from demo data. */
 import { fork, spawn } from 'node:child_process';
 import { once } from 'node:events';
-import { mkdtempSync, rmSync } from 'node:fs';
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { TypedTalk } from '@verbalon/client/node';
+import { callWithRecording, TypedTalk } from '@verbalon/client/node';
+import { readWav, Resampler, toPcm16 } from '@verbalon/core';
+import { TestPhone } from '@verbalon/hostile';
 import { chromium } from 'playwright-core';
 
-const QUIET = ['--no-sandbox', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--no-first-run', '--disable-quic']; // prettier-ignore
 const data = mkdtempSync(join(tmpdir(), 'verbalon-pictures-'));
 const cli = 'packages/cli/bin/verbalon.mjs';
-const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: QUIET });
+const browser = await chromium.launch(JSON.parse(readFileSync('testing/chromium.json', 'utf8')));
 
 /** Everything that a program writes; `script` gives it a terminal of its own, of this size. */
 async function run(command, { env = {}, inTerminal = false, stopAfterMs = null } = {}) {
@@ -78,6 +79,63 @@ async function open(address, { theme = 'paper', size = [1280, 800] } = {}) {
   return { page, save };
 }
 
+/** The button as it looks in each of its states, one after the other as they come. */
+async function buttonStates(page) {
+  const ask = page.locator('#ask');
+  const seen = {};
+  const when = async (state) => {
+    await page.locator(`#ask[state=${state}]`).waitFor();
+    await page.waitForTimeout(150);
+    seen[state] = await ask.screenshot();
+  };
+  await page.evaluate(() => globalThis.document.getElementById('fill').stop());
+  await when('off');
+  // A page that takes its time, first to get a token, then to answer.
+  await page.evaluate(() => {
+    const ask = globalThis.document.getElementById('ask');
+    ask.setAttribute('assistant', 'chat');
+    ask.setAttribute('floor', 'once');
+    ask.token = () =>
+      new Promise((done) => setTimeout(done, 1_000)).then(async () => {
+        const made = await fetch(`${new URL(globalThis.document.scripts[0].src).origin}/v1/tokens`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: '{"assistant":"chat"}' }); // prettier-ignore
+        return (await made.json()).token;
+      });
+    ask.chat = async ({ text }) => {
+      await new Promise((done) => setTimeout(done, 1_500));
+      return `You asked: ${text}. A bunk is twenty eight euros a night, and supper is sixteen.`;
+    };
+  });
+  await ask.getByRole('button').first().click();
+  await when('beginning');
+  await when('listening');
+  await page.evaluate(() => globalThis.document.getElementById('ask').say('what does a bunk cost'));
+  await when('thinking');
+  await when('answering');
+  await when('resting');
+  await page.evaluate(() => {
+    const ask = globalThis.document.getElementById('ask');
+    ask.stop();
+    ask.setAttribute('assistant', 'porch');
+    ask.token = null;
+    ask.start();
+  });
+  await when('trouble');
+  return seen;
+}
+
+/** One picture of a page, and small ones with their names beside it. */
+async function picturesBeside(name, large, small) {
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  const image = (bytes, style) =>
+    `<img style="${style}" src="data:image/png;base64,${bytes.toString('base64')}">`;
+  const all = Object.entries(small).map(([state, bytes]) => `<figure style="margin:0 0 8px"><figcaption>${state}</figcaption>${image(bytes, 'max-width:330px;zoom:0.8')}</figure>`); // prettier-ignore
+  await page.setContent(
+    `<body style="margin:0;display:grid;grid-template-columns:900px 1fr;font:13px sans-serif;background:#fff">${image(large, 'width:900px')}<div style="padding:12px;border-left:1px solid #999">${all.join('')}</div></body>`,
+  );
+  await page.screenshot({ path: `docs/screenshots/${name}.png` });
+  await page.close();
+}
+
 async function talk(address, name, { walker, text, afterMs, ...look }) {
   const { page, save } = await open(address, look);
   await page.getByLabel('Recorded walker').selectOption(walker);
@@ -88,6 +146,45 @@ async function talk(address, name, { walker, text, afterMs, ...look }) {
   await save(name);
 }
 
+/** What a screen in the room shows while somebody talks. */
+async function captions(address, name) {
+  let shown = null;
+  const watch = async ({ conversation }) => {
+    const link = await fetch(`${address}/v1/conversations/${conversation}/views`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: '{}' }); // prettier-ignore
+    shown = await open(`${address}${(await link.json()).page}?face`, { theme: 'night' });
+    await shown.page.getByText('stone').first().waitFor();
+    await shown.page.waitForTimeout(900);
+    await shown.save(name);
+  };
+  let watching = null;
+  await callWithRecording({
+    address,
+    recording: readFileSync('demo/recordings/miller-asks.wav'),
+    onMessage: (message) => {
+      if (message.kind === 'admitted') watching = watch(message);
+    },
+  });
+  await watching;
+}
+
+/** Somebody rings, asks, holds the line for a moment, and hangs up. */
+async function telephone(address) {
+  const { address: at } = await (await fetch(`${address}/v1/phone`)).json();
+  const phone = await TestPhone.open();
+  phone.ring(at.replace('sip:', 'sip:100@'));
+  const { channels, rateHz } = readWav(readFileSync('demo/recordings/miller-asks.wav'));
+  await new Promise((done) => setTimeout(done, 500));
+  phone.say(toPcm16(new Resampler(rateHz, 8_000).push(channels[0].slice(0, rateHz * 14))));
+  await new Promise((done) => setTimeout(done, 14_000));
+  for (const direction of ['sendonly', 'sendrecv']) {
+    phone.request('INVITE', phone.sdp({ direction }));
+    await new Promise((done) => setTimeout(done, 1_500));
+  }
+  phone.hangUp();
+  await new Promise((done) => setTimeout(done, 300));
+  phone.close();
+}
+
 const service = fork(cli, ['serve', '--port', '0', '--data', data], {
   stdio: ['ignore', 'ignore', 'ignore', 'ipc'],
 });
@@ -96,13 +193,14 @@ while (!(await fetch(`${address}/readyz`)).ok) await new Promise((done) => setTi
 const env = { VERBALON_URL: address };
 const from = (walker) => ['--from', `demo/recordings/${walker}.wav`];
 
-await talk(address, 'talk', { walker: 'miller-asks', text: /loose stone/, afterMs: 1_500 });
 await talk(address, 'talk-interrupted', {
   walker: 'baker-interrupts',
   text: '(interrupted)',
   afterMs: 2_300,
 });
-await talk(address, 'talk-night', { walker: 'miller-books', text: /Shall I book that/, afterMs: 1_500, theme: 'night' }); // prettier-ignore
+await captions(address, 'captions');
+await telephone(address);
+await terminal('phone', [['npx verbalon phone', [cli, 'phone']], ['npx verbalon phone ring sip:warden@127.0.0.1:5066 "This is Tansy. …"', [cli, 'phone', 'ring', 'sip:warden@127.0.0.1:5066', 'This is Tansy.']]], { VERBALON_URL: address }); // prettier-ignore
 // Miller books to the end, so that there is an outcome.
 await run([cli, 'talk', '--plain', ...from('miller-books')], { env });
 await fullScreen('talk-screen', [cli, 'talk', ...from('miller-asks')], 22_500, env);
@@ -178,9 +276,15 @@ const interfacePage = await open(`${address}/interface`);
 await interfacePage.page.getByText('/v1/ask').first().click();
 await interfacePage.page.waitForTimeout(300);
 await interfacePage.save('interface');
-const site = await open(`${pids.standins.site.address}/?service=${address}`);
+const site = await open(`${pids.standins.site.address}/?service=${address}`, { size: [900, 800] });
 // A microphone that hears nothing: what is said is typed.
 await site.page.evaluate(() => Object.defineProperty(navigator.mediaDevices, 'getUserMedia', { value: () => Promise.resolve(new globalThis.AudioContext().createMediaStreamDestination().stream) })); // prettier-ignore
+await site.page.evaluate(() => {
+  const voice = globalThis.document.getElementById('voice');
+  voice.start().then(() => voice.say('what does a bunk cost'));
+});
+await site.page.locator('#voice').getByText('28 euros').waitFor();
+await site.page.locator('#voice[state=listening]').waitFor();
 const fill = site.page.locator('#fill');
 await fill.getByRole('button').first().click();
 await fill.getByRole('button', { name: 'More' }).click();
@@ -188,9 +292,10 @@ await fill.getByLabel('Type what you want to say').fill('book three bunks at Row
 await site.page.keyboard.press('Enter');
 await site.page.locator('[name=hut][data-verbalon=ink]').waitFor();
 await fill.getByText(/Shall I book that/).waitFor();
-await site.page.mouse.wheel(0, 250);
 await site.page.waitForTimeout(500);
-await site.save('button');
+await fill.getByRole('button', { name: 'More' }).click();
+const filled = await site.page.screenshot({ fullPage: true });
+await picturesBeside('button', filled, await buttonStates(site.page));
 // Last: from the first key on the service asks for one.
 const access = await open(`${address}/access`);
 for (const name of ['owner', 'the huts site']) {

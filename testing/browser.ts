@@ -1,7 +1,8 @@
 /** Pages of the console in headless Chromium. */
-import { chromium, type Browser, type Page } from 'playwright-core';
+import { readFileSync } from 'node:fs';
+import { chromium, type Browser, type LaunchOptions, type Page } from 'playwright-core';
 
-const QUIET = ['--no-sandbox', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--no-first-run', '--disable-quic']; // prettier-ignore
+const { args: quiet = [], ...chromiumHere } = JSON.parse(readFileSync('testing/chromium.json', 'utf8')) as LaunchOptions; // prettier-ignore
 
 export class Pages {
   private readonly browsers: Browser[] = [];
@@ -10,7 +11,7 @@ export class Pages {
 
   /** The console's first page, in a browser of its own. */
   async open(args: string[]): Promise<Page> {
-    const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: [...QUIET, ...args] });
+    const browser = await chromium.launch({ ...chromiumHere, args: [...quiet, ...args] });
     this.browsers.push(browser);
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
     await page.goto(this.address());

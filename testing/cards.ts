@@ -48,6 +48,7 @@ export function openCard(
     folder: 'demo',
     answers: nothing,
     model: nothing,
+    page: nothing,
   };
   return openEngine(name, card, { ...surroundings, ...around });
 }

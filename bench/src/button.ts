@@ -1,6 +1,7 @@
 /**
  * The button on the demo's own web page, in headless Chromium with a recorded microphone: how large it is, how fast it listens, how
- * fast dictated words stand in the field, and its gaps beside those of the console in the same run.
+ * fast dictated words stand in the field, and its gaps and interruptions beside those of the console in the same run, from what
+ * each page really played.
  */
 import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -10,48 +11,43 @@ import { gzipSync } from 'node:zlib';
 import { copyDemo } from '@verbalon/hostile';
 import { serve } from '@verbalon/service';
 import { pino } from 'pino';
-import { chromium, type Page } from 'playwright-core';
-import { spread } from './stage.js';
+import { chromium, type LaunchOptions, type Page } from 'playwright-core';
+import { keepSound, measure, writeInterrupter, type Measured, type PageSound } from './page-sound.js';
+import { ratioOfMiddles, spreadWithin } from './statistics.js';
 
 const root = fileURLToPath(new URL('../..', import.meta.url));
 const PRESSES = 40;
 const TALKS = 3;
-/** From the recording's beginning to its end, and its last answer, in ms. */
-const TALK_MS = 42_000;
-const QUIET = ['--no-sandbox', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--no-first-run', '--disable-quic']; // prettier-ignore
+/** From the press to the recording's beginning, and after its end, in ms. */
+const AFTER_MS = 4_000;
+const { args: quiet = [], ...chromiumHere } = JSON.parse(readFileSync('testing/chromium.json', 'utf8')) as LaunchOptions; // prettier-ignore
 
-type Kept = Window & { turns: number[]; lags: number[]; heard: number };
+type Kept = Window & { lags: number[]; heard: number; sound: PageSound };
 
-async function withPage<T>(walker: string, work: (page: Page) => Promise<T>): Promise<T> {
-  const file = join(root, 'demo/recordings', `${walker}.wav`);
+async function withPage<T>(file: string, work: (page: Page) => Promise<T>): Promise<T> {
   const args = ['--use-fake-ui-for-media-stream', '--use-fake-device-for-media-stream', `--use-file-for-fake-audio-capture=${file}%noloop`]; // prettier-ignore
-  const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: [...QUIET, ...args] });
+  const browser = await chromium.launch({ ...chromiumHere, args: [...quiet, ...args] });
   try {
     const page = await browser.newPage();
     await page.addInitScript(keepMessages);
+    await page.addInitScript(keepSound);
     return await work(page);
   } finally {
     await browser.close();
   }
 }
 
-/** In the page: gaps of turns, as they are reported, and when the last words came. */
+/** In the page: when the last words came. */
 function keepMessages(): void {
   const kept = window as unknown as Kept;
-  Object.assign(kept, { turns: [], lags: [], heard: 0 });
+  Object.assign(kept, { lags: [], heard: 0 });
   const Plain = window.WebSocket;
   window.WebSocket = class extends Plain {
     constructor(...given: ConstructorParameters<typeof WebSocket>) {
       super(...given);
       this.addEventListener('message', ({ data }: MessageEvent<unknown>) => {
         if (typeof data !== 'string') return;
-        const message = JSON.parse(data) as {
-          kind: string;
-          report?: { source: string; gap: { ms: number } | null };
-        };
-        if (message.kind === 'partial') kept.heard = performance.now();
-        if (message.kind === 'turn' && message.report?.source === 'voice' && message.report.gap)
-          kept.turns.push(message.report.gap.ms);
+        if ((JSON.parse(data) as { kind: string }).kind === 'partial') kept.heard = performance.now();
       });
     }
   };
@@ -94,11 +90,16 @@ async function lags(page: Page, site: string): Promise<number[]> {
   return page.evaluate(() => (window as unknown as Kept).lags);
 }
 
-async function gapsOf(page: Page, address: string, press: (page: Page) => Promise<void>): Promise<number[]> {
+async function talked(
+  page: Page,
+  address: string,
+  press: (page: Page) => Promise<void>,
+  { sayings, lengthMs }: ReturnType<typeof writeInterrupter>,
+): Promise<Measured> {
   await page.goto(address);
   await press(page);
-  await page.waitForTimeout(TALK_MS);
-  return page.evaluate(() => (window as unknown as Kept).turns);
+  await page.waitForTimeout(lengthMs + AFTER_MS);
+  return measure(await page.evaluate(() => (window as unknown as Kept).sound), sayings);
 }
 
 async function beginAtConsole(page: Page): Promise<void> {
@@ -120,16 +121,33 @@ export async function buttonBench(): Promise<object> {
   const service = await serve({ projectFolder: join(folder, 'project'), dataFolder: join(folder, 'data'), port: 0, log: pino({ level: 'silent' }) }); // prettier-ignore
   try {
     const at = `${service.pids().standins.site!.address}/?service=${service.address}`;
-    const pressedMs = await withPage('miller-asks', (page) => presses(page, at));
-    const dictatedMs = await withPage('orsk-dictates', (page) => lags(page, at));
-    const gaps = { button: [] as number[], console: [] as number[] };
+    const recording = (name: string) => join(root, 'demo/recordings', `${name}.wav`);
+    const pressedMs = await withPage(recording('miller-asks'), (page) => presses(page, at));
+    const dictatedMs = await withPage(recording('orsk-dictates'), (page) => lags(page, at));
+    const microphone = join(folder, 'interrupter.wav');
+    const script = writeInterrupter(join(root, 'demo/recordings'), microphone);
+    const atConsole = `${service.address}/?assistant=tansy`;
+    const pressed = (page: Page) => page.locator('#ask').getByRole('button').first().click();
+    const button: Measured[] = [];
+    const console: Measured[] = [];
     for (let i = 0; i < TALKS; i++) {
-      gaps.button.push(...(await withPage('miller-asks', (page) => gapsOf(page, at, (one) => one.locator('#ask').getByRole('button').first().click())))); // prettier-ignore
-      gaps.console.push(...(await withPage('miller-asks', (page) => gapsOf(page, `${service.address}/?assistant=tansy`, beginAtConsole)))); // prettier-ignore
+      button.push(await withPage(microphone, (page) => talked(page, at, pressed, script)));
+      console.push(await withPage(microphone, (page) => talked(page, atConsole, beginAtConsole, script)));
     }
-    const found = { bytes: bytes(), pressedMs: spread(pressedMs), dictatedMs: spread(dictatedMs), gaps: { button: spread(gaps.button), console: spread(gaps.console) } }; // prettier-ignore
+    const beside = (key: keyof Measured) => {
+      const [ones, others] = [button, console].map((all) => all.flatMap((one) => one[key])) as [
+        number[],
+        number[],
+      ];
+      return {
+        button: spreadWithin(ones),
+        console: spreadWithin(others),
+        ratio: ratioOfMiddles(ones, others),
+      };
+    };
+    const found = { bytes: bytes(), pressedMs: spreadWithin(pressedMs), dictatedMs: spreadWithin(dictatedMs), gapMs: beside('gaps'), silentMs: beside('silences') }; // prettier-ignore
     process.stdout.write(`${JSON.stringify(found, null, 1)}\n`);
-    return { ...found, all: { pressedMs, dictatedMs, gaps } };
+    return { ...found, all: { pressedMs, dictatedMs, button, console } };
   } finally {
     await service.stop();
     rmSync(folder, { recursive: true, force: true });

@@ -10,13 +10,19 @@ import { uploadsBench } from './engines/uploads.js';
 import { wiresBench } from './engines/wires.js';
 import { errandsBench } from './errands/bench.js';
 import { killsBench } from './errands/kills.js';
+import { crowdBench } from './crowd/bench.js';
 import { buttonBench } from './button.js';
 import { faultsBench } from './faults.js';
 import { gapBench } from './gap.js';
 import { interruptionBench } from './interruption.js';
 import { longBench } from './long.js';
+import { phoneBench } from './phone.js';
+import { screensBench } from './screens.js';
 import { overheadBench } from './overhead.js';
 import { turnsBench, voiceWeightsBench } from './turns/bench.js';
+import { turnWeightsBench } from './turns/turn-weights.js';
+import { phoneCostsBench } from './turns/phone-costs.js';
+import { overlapsBench } from './turns/overlap-bench.js';
 import { liveBench } from './turns/live.js';
 import { wordsBench } from './words.js';
 
@@ -30,6 +36,7 @@ const benches: Record<string, () => Promise<object>> = {
   words: wordsBench,
   long: longBench,
   turns: turnsBench,
+  overlaps: overlapsBench,
   live: liveBench,
   relief: () => reliefBench(),
   swap: swapBench,
@@ -40,9 +47,16 @@ const benches: Record<string, () => Promise<object>> = {
   once: () => killsBench(Number(process.env.VERBALON_SEED ?? 1)),
   faults: faultsBench,
   button: buttonBench,
+  crowd: crowdBench,
+  phone: phoneBench,
+  screens: screensBench,
 };
 /** Run only when they are named: they make what the others use. */
-const makers: Record<string, () => Promise<object>> = { 'voice-weights': voiceWeightsBench };
+const makers: Record<string, () => Promise<object>> = {
+  'voice-weights': voiceWeightsBench,
+  'turn-weights': turnWeightsBench,
+  'phone-costs': phoneCostsBench,
+};
 
 const asked = process.argv.slice(2);
 const unknown = asked.filter((name) => !Object.hasOwn(benches, name) && !Object.hasOwn(makers, name));

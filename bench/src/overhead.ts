@@ -9,6 +9,7 @@ import { readFrame, type ServiceMessage } from '@verbalon/protocol';
 import { EngineRegistry, OwnStages, PhraseStore, Spending, StageWorkers, Session } from '@verbalon/service';
 import { pino } from 'pino';
 import { WebSocket } from 'ws';
+import { INSTANT } from './crowd/engines.js';
 import { benchService, spread } from './stage.js';
 
 const TURNS = 500;
@@ -16,17 +17,8 @@ const WARM_UP_TURNS = 50;
 /** Between turns, in ms: a line that sends more than 200 messages a second is closed. */
 const BETWEEN_MS = 15;
 
-const always = {
-  title: 'answers at once',
-  where: 'on-machine' as const,
-  languages: ['en'],
-  readiness: () => ({ state: 'ready' as const }),
-  warm: () => Promise.resolve(),
-  close: () => Promise.resolve(),
-};
-
 const stt: SttEngine = {
-  ...always,
+  ...INSTANT,
   name: 'ears',
   role: 'stt',
   prepare: () => Promise.resolve([]),
@@ -34,7 +26,7 @@ const stt: SttEngine = {
   open: () => ({ push: () => undefined, finish: () => undefined, events: (async function* () {})() }),
 };
 const llm: LlmEngine = {
-  ...always,
+  ...INSTANT,
   name: 'thinker',
   role: 'llm',
   think: async function* () {
@@ -42,7 +34,7 @@ const llm: LlmEngine = {
   },
 };
 const tts: TtsEngine = {
-  ...always,
+  ...INSTANT,
   name: 'voice',
   role: 'tts',
   voices: ['slt'],
@@ -107,7 +99,7 @@ async function inside(): Promise<number[]> {
         voice: {},
         engines,
         phrases: new PhraseStore(),
-        stages: new OwnStages({ talk: 'bench', stages: {}, folder: '.', workers, log }),
+        stages: new OwnStages({ talk: 'bench', stages: {}, folder: '.', workers, page: null, log }),
         spending: noSpending(),
         rateHz: HOUSE_RATE_HZ,
         mayEcho: true,

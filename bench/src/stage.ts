@@ -21,6 +21,9 @@ const root = fileURLToPath(new URL('../..', import.meta.url));
 const demo = join(root, 'demo');
 const thinker = fileURLToPath(new URL('../../standins/dist/thinker/main.js', import.meta.url));
 
+const PHONE =
+  "phone: { port: 0, numbers: { '*': tansy }, callsAtOnce: 200, sound: { from: 23000, to: 24999 } }\n";
+
 export interface BenchService extends Service {
   end(): Promise<void>;
 }
@@ -65,7 +68,7 @@ export async function benchService(
   ]);
   writeFileSync(
     join(project, 'project.yaml'),
-    `title: bench\nassistant: tansy\nstandins:\n  - { name: thinker, start: ${start} }\n`,
+    `title: bench\nassistant: tansy\n${PHONE}standins:\n  - { name: thinker, start: ${start} }\n`,
   );
   const service = await serve({
     projectFolder: project,

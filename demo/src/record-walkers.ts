@@ -109,7 +109,7 @@ const german = openEngine(
     send: { open: ['{text}'] },
     receive: { form: 'sound', encoding: 'wav' },
   },
-  { workFolder: folder, standins: {}, secrets: {}, folder, answers: nothing, model: nothing },
+  { workFolder: folder, standins: {}, secrets: {}, folder, answers: nothing, model: nothing, page: nothing },
 ) as unknown as TtsEngine;
 let seed = 0;
 for (const walker of WALKERS) await record(walker, walker.voice === 'german' ? german : tts, ++seed, folder);

@@ -21,6 +21,42 @@ document.getElementById('booking').addEventListener('submit', async (event) => {
   document.getElementById('booked').textContent = (await answer.json()).text;
 });
 
+/** The site's own chat, in pieces as it writes them; it was there before anything spoke. */
+async function* chat(text, signal) {
+  const list = document.getElementById('asked');
+  const line = (className, words) => {
+    const item = document.createElement('li');
+    item.className = className;
+    item.textContent = words;
+    list.append(item);
+    return item;
+  };
+  line('question', text);
+  const answer = line('answer', '');
+  const { body } = await fetch('/chat', { method: 'POST', body: JSON.stringify({ text }), signal });
+  const reader = body.pipeThrough(new TextDecoderStream()).getReader();
+  for (let next = await reader.read(); !next.done; next = await reader.read()) {
+    answer.textContent += next.value;
+    yield next.value;
+  }
+}
+
+document.getElementById('asking').addEventListener('submit', async (event) => {
+  event.preventDefault();
+  const { text } = Object.fromEntries(new FormData(event.target));
+  event.target.reset();
+  const answer = chat(text);
+  while (!(await answer.next()).done);
+});
+
+// The same chat with a voice: what is said goes to it, and what it writes is spoken.
+const voice = document.getElementById('voice');
+customElements.whenDefined('verbalon-button').then(() => {
+  voice.chat = ({ text, signal }) => chat(text, signal);
+  // An address is of no use to the ear.
+  voice.hooks = { spoken: (text) => (text.startsWith('More:') ? null : text) };
+});
+
 for (const button of document.querySelectorAll('verbalon-button'))
   customElements.whenDefined('verbalon-button').then(() => {
     button.offer('show-hut', ({ fill }) => showHut(fill.hut));

@@ -102,7 +102,7 @@ function opened(part: object) {
     throw new Error('not used');
   };
   const card = { title: 'x', wire: 'http', where: 'on-machine', languages: ['en'], ...part } as EngineCard;
-  return openEngine('card', card, { workFolder: '/tmp', folder: '.', standins: {}, secrets: {}, answers: nothing, model: nothing }); // prettier-ignore
+  return openEngine('card', card, { workFolder: '/tmp', folder: '.', standins: {}, secrets: {}, answers: nothing, model: nothing, page: nothing }); // prettier-ignore
 }
 
 /** From the end of the segment to its words, in ms. */

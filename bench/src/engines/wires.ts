@@ -83,6 +83,7 @@ function carded(address: string): LlmEngine {
     secrets: {},
     answers: nothing,
     model: nothing,
+    page: nothing,
   }) as LlmEngine;
 }
 

@@ -9,6 +9,7 @@ import { fileURLToPath } from 'node:url';
 import {
   Ear,
   HOUSE_RATE_HZ,
+  NARROW_RATE_HZ,
   PRE_ROLL_MS,
   samplesOfMs,
   TAIL_MS,
@@ -16,7 +17,8 @@ import {
   type EarEvent,
   type HeardWord,
 } from '@verbalon/core';
-import { PocketSphinxEngine, type HearingProfile } from '@verbalon/engines';
+import { PocketSphinxEngine, withPhones, type HearingProfile } from '@verbalon/engines';
+import type { Condition } from './set.js';
 
 /** Sound comes in packets of this length. */
 const PACKET_MS = 20;
@@ -61,7 +63,7 @@ export class Recogniser {
   private readonly known: Record<string, Omit<Stretch, 'fromMs' | 'toMs'>>;
   private changed = 0;
 
-  constructor(private readonly profile: HearingProfile) {
+  constructor(private readonly profile: HearingProfile | null) {
     this.known = existsSync(this.file)
       ? (JSON.parse(readFileSync(this.file, 'utf8')) as typeof this.known)
       : {};
@@ -69,7 +71,7 @@ export class Recogniser {
 
   async warm(): Promise<void> {
     await this.stt.warm();
-    await this.stt.prepare(this.profile);
+    if (this.profile) await this.stt.prepare(this.profile);
   }
 
   close(): Promise<void> {
@@ -83,7 +85,13 @@ export class Recogniser {
     this.changed = 0;
   }
 
-  async hear(samples: Int16Array, events?: Heard['events'], preRollMs = PRE_ROLL_MS): Promise<Heard> {
+  /** @param narrow the sound came over a line of 8 kHz */
+  async hear(
+    samples: Int16Array,
+    events?: Heard['events'],
+    preRollMs = PRE_ROLL_MS,
+    narrow = false,
+  ): Promise<Heard> {
     const ear = new Ear();
     const found = events ?? earEvents(samples, (packet) => ear.hear(packet));
     const lengthMs = (samples.length * 1000) / HOUSE_RATE_HZ;
@@ -91,7 +99,7 @@ export class Recogniser {
     let fromMs: number | null = null;
     const end = async (toMs: number) => {
       if (fromMs === null) return;
-      stretches.push(await this.recognise(samples, fromMs, Math.min(lengthMs, toMs)));
+      stretches.push(await this.recognise(samples, fromMs, Math.min(lengthMs, toMs), narrow));
       fromMs = null;
     };
     for (const { event } of found) {
@@ -103,10 +111,18 @@ export class Recogniser {
     return { lengthMs, events: found, stretches };
   }
 
-  private async recognise(samples: Int16Array, fromMs: number, toMs: number): Promise<Stretch> {
+  private async recognise(
+    samples: Int16Array,
+    fromMs: number,
+    toMs: number,
+    narrow: boolean,
+  ): Promise<Stretch> {
     const sound = samples.slice(samplesOfMs(fromMs, HOUSE_RATE_HZ), samplesOfMs(toMs, HOUSE_RATE_HZ));
-    const key = createHash('sha1').update(this.profile.key).update(sound).digest('hex');
-    const found = this.known[key] ?? (await this.decode(sound));
+    const key = createHash('sha1')
+      .update(`${this.profile?.key ?? ''}${narrow ? ' narrow' : ''}`)
+      .update(sound)
+      .digest('hex');
+    const found = this.known[key] ?? (await this.decode(sound, narrow));
     if (!Object.hasOwn(this.known, key)) {
       this.known[key] = found;
       if (++this.changed >= 200) this.keep();
@@ -120,16 +136,17 @@ export class Recogniser {
         atMs: atMs + fromMs + PARTIAL_LATE_MS,
         words: moved(words),
       })),
-      final: moved(found.final),
+      final: withPhones(moved(found.final), this.profile?.pronunciations ?? {}),
     };
   }
 
-  private async decode(sound: Int16Array): Promise<Omit<Stretch, 'fromMs' | 'toMs'>> {
+  private async decode(sound: Int16Array, narrow: boolean): Promise<Omit<Stretch, 'fromMs' | 'toMs'>> {
     const signal = new AbortController().signal;
     const stream = this.stt.open({
       language: 'en',
       profile: this.profile,
       talk: 'bench',
+      narrow,
       stay: null,
       signal,
     });
@@ -148,11 +165,14 @@ export class Recogniser {
   }
 }
 
-export async function hearAll<T extends { samples: Int16Array }>(
+export async function hearAll<T extends { samples: Int16Array; condition: Condition }>(
   recogniser: Recogniser,
   sounds: readonly T[],
 ): Promise<(T & { heard: Heard })[]> {
-  return eachOf(sounds, async (one) => ({ ...one, heard: await recogniser.hear(one.samples) }));
+  return eachOf(sounds, async (one) => ({
+    ...one,
+    heard: await recogniser.hear(one.samples, undefined, undefined, one.condition.rateHz <= NARROW_RATE_HZ),
+  }));
 }
 
 /** Each of them, three at a time: the recogniser has two hosts. */

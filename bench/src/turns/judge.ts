@@ -1,5 +1,6 @@
 /** How a way of taking turns did on the caller turns: cut-offs, waits, gaps, head starts; and a wait of fixed length beside it. */
-import { inWords, percentile, USUAL_TIMES, type Plan, type PlayedTalk } from '@verbalon/core';
+import { inWords, USUAL_TIMES, type Plan, type PlayedTalk } from '@verbalon/core';
+import { shareOf, spreadWithin } from '../statistics.js';
 import type { Heard } from './hear.js';
 import { play } from './play.js';
 import type { CallerTurn } from './set.js';
@@ -13,11 +14,12 @@ export interface TurnResult {
   /** The turn was ended before the caller's last word; `aloud`: and an answer began to sound. */
   cutOff: boolean;
   cutOffAloud: boolean;
-  /** From the caller's last sound to the end of the turn; null when it never ended within the recording. */
-  waitMs: number | null;
-  gapMs: number | null;
+  /** From the caller's last sound to the end of the turn; infinite when it never ended. */
+  waitMs: number;
+  /** … to the answer, of turns that were cut off too; infinite when there was none. */
+  gapMs: number;
   /** The gap less what the wait, or the words and the engines, need at least. */
-  ownGapMs: number | null;
+  ownGapMs: number;
   headStarts: number;
   kept: boolean;
   reason: string;
@@ -44,17 +46,20 @@ export function ourWay(turn: HeardTurn, plan: Plan): TurnResult {
   );
   const last = thinks.at(-1);
   const isCut = ends.some(({ atMs }) => atMs < trueEndMs - TOLERANCE_MS);
-  const gapMs = sound && !isCut ? sound.atMs + USUAL_TIMES.playingMs - trueEndMs : null;
-  const waitMs = end ? end.atMs - trueEndMs : null;
+  const gapMs = sound ? sound.atMs + USUAL_TIMES.playingMs - trueEndMs : Infinity;
+  const waitMs = end ? end.atMs - trueEndMs : Infinity;
   return {
     cutOff: isCut,
     cutOffAloud: plays.some(({ atMs }) => atMs < trueEndMs - TOLERANCE_MS),
     waitMs,
     gapMs,
     ownGapMs:
-      gapMs === null || waitMs === null || !last
-        ? null
-        : gapMs - Math.max(waitMs, wordsKnownMs(said, last.atMs) - trueEndMs + engineMs(said, last.atMs)),
+      !Number.isFinite(gapMs) || !Number.isFinite(waitMs)
+        ? Infinity
+        : // It says that by itself.
+          !last
+          ? gapMs - waitMs
+          : gapMs - Math.max(waitMs, wordsKnownMs(said, last.atMs) - trueEndMs + engineMs(said, last.atMs)),
     headStarts: starts.length,
     kept: last?.order.kind === 'think' && last.order.purpose === 'speculative',
     reason: end ? inWords(end.order.cause) : '',
@@ -87,7 +92,7 @@ function engineMs(said: Said, thoughtMs: number): number {
 }
 
 /** A wait of fixed length, on the same ear: the plain way. */
-export function fixedWay(turn: HeardTurn, fixedMs: number): { cutOff: boolean; waitMs: number | null } {
+export function fixedWay(turn: HeardTurn, fixedMs: number): { cutOff: boolean; waitMs: number } {
   const trueEndMs = endOf(turn);
   let silentFrom: number | null = null;
   let cutOff = false;
@@ -103,20 +108,23 @@ export function fixedWay(turn: HeardTurn, fixedMs: number): { cutOff: boolean; w
     if (from + fixedMs < trueEndMs - TOLERANCE_MS) cutOff = true;
     else return { cutOff, waitMs: from + fixedMs - trueEndMs };
   }
-  return { cutOff, waitMs: silentFrom === null ? null : silentFrom + fixedMs - trueEndMs };
+  return { cutOff, waitMs: silentFrom === null ? Infinity : silentFrom + fixedMs - trueEndMs };
 }
 
-export const percentOf = (part: number, whole: number) =>
-  Number(((100 * part) / Math.max(1, whole)).toFixed(1));
+type Judged = Pick<TurnResult, 'cutOff' | 'waitMs'> & Partial<Pick<TurnResult, 'cutOffAloud' | 'gapMs'>>;
 
-export function summary(results: readonly { cutOff: boolean; waitMs: number | null }[]) {
-  const waits = results.flatMap(({ cutOff, waitMs }) => (cutOff || waitMs === null ? [] : [waitMs]));
-  const at = (share: number) => (waits.length === 0 ? null : Math.round(percentile(waits, share)));
+/** Shares of all; waits and gaps of all that were not cut off, whoever was never answered among them; gaps of those that were. */
+export function summary(results: readonly Judged[]) {
+  const uncut = results.filter(({ cutOff }) => !cutOff);
+  const cut = results.filter(({ cutOff }) => cutOff);
+  const gaps = (of: readonly Judged[]) => spreadWithin(of.flatMap(({ gapMs }) => gapMs ?? []));
   return {
     turns: results.length,
-    cutOffPercent: percentOf(results.filter(({ cutOff }) => cutOff).length, results.length),
-    waitP50: at(0.5),
-    waitP95: at(0.95),
-    unended: results.filter(({ waitMs }) => waitMs === null).length,
+    cutOff: shareOf(cut.length, results.length),
+    cutOffAloud: shareOf(results.filter(({ cutOffAloud }) => cutOffAloud).length, results.length),
+    neverAnswered: shareOf(results.filter(({ gapMs = 0 }) => gapMs === Infinity).length, results.length),
+    wait: spreadWithin(uncut.map(({ waitMs }) => waitMs)),
+    gap: gaps(uncut),
+    gapAfterCutOff: gaps(cut),
   };
 }

@@ -202,7 +202,7 @@ export interface OverlapResult {
 }
 
 export function judgeCase(one: Overlapping, heard: Heard, plan: Plan, voice: OwnVoice): OverlapResult {
-  const played = play(plan, heard, voice.say);
+  const played = play(plan, heard, { say: voice.say });
   const first = (kind: string, fromMs: number) =>
     played.orders.find(({ atMs, order }) => order.kind === kind && atMs >= fromMs);
   const hush = first('hush', 0);

@@ -1,11 +1,10 @@
 /**
- * What the callers of the bench say. In a template `~` is a place in mid-phrase at which people hesitate, `^` one at which
- * the words so far could be all; `{slot}` is one of the slot's values. One half is tuned on, the other is reported.
+ * What the huts' callers say, of whom one half is tuned on and the other is reported, and rows of sentences of any assistant's callers
+ * (domains.ts says how templates are written).
  */
+import type { Domain, Sayings, TurnKind } from './domains.js';
 
 export type Half = 'tune' | 'report';
-/** How a turn goes on after its pause: a phrase in pieces, a filler, a number or name in pieces, a correction, an afterthought. */
-export type TurnKind = 'whole' | 'broken' | 'filler' | 'pieces' | 'correction' | 'afterthought';
 
 const SLOTS: Record<string, readonly string[]> = {
   hut: ['Heron Hut', 'Rowan Hut', 'Lantern Hut', 'Saddle Hut'],
@@ -63,7 +62,7 @@ const WHOLE: Record<Half, readonly string[]> = {
   ],
 };
 
-const SPECIAL: Record<Exclude<TurnKind, 'whole' | 'broken'>, Record<Half, readonly string[]>> = {
+const SPECIAL: Record<keyof Sayings['special'], Record<Half, readonly string[]>> = {
   filler: {
     tune: [
       'I would like, um, ~ to book a bunk at {hut}.',
@@ -101,6 +100,12 @@ const SPECIAL: Record<Exclude<TurnKind, 'whole' | 'broken'>, Record<Half, readon
   },
 };
 
+/** The huts' callers. */
+export function hutsOf(half: Half): Pick<Domain, 'slots' | 'sayings'> {
+  const special = Object.fromEntries(Object.entries(SPECIAL).map(([kind, of]) => [kind, of[half]])) as Sayings['special']; // prettier-ignore
+  return { slots: SLOTS, sayings: { whole: WHOLE[half], special } };
+}
+
 /** Shares of the kinds, published with the measures: every second turn has a pause in it. */
 const KINDS: readonly [TurnKind, number][] = [
   ['whole', 0.5],
@@ -125,13 +130,37 @@ export interface Sentence {
 }
 
 /** A row of so many sentences; the same for the same `random`. */
-export function sentences(half: Half, count: number, random: () => number): Sentence[] {
+export function sentences(
+  { slots, sayings }: Pick<Domain, 'slots' | 'sayings'>,
+  count: number,
+  random: () => number,
+): Sentence[] {
   return Array.from({ length: count }, (_, i) => {
     // Kinds are dealt out evenly, not drawn: their shares hold for every length of the row.
     const kind = kindAt(((i + 0.5) * 0.618033988749895) % 1);
-    const templates = kind === 'whole' || kind === 'broken' ? WHOLE[half] : SPECIAL[kind][half];
+    const templates =
+      kind === 'whole' || kind === 'broken' || kind === 'told' ? sayings.whole : sayings.special[kind];
     const usable = templates.filter((one) => kind !== 'broken' || one.includes('~'));
-    return sentenceOf(kind, pick(usable, random), random);
+    return sentenceOf(kind, pick(usable, random), slots, random);
+  });
+}
+
+/** Turns of callers who tell: two or three sentences, with a pause after each and some within. */
+export function tales(
+  domain: Pick<Domain, 'slots' | 'sayings'>,
+  count: number,
+  random: () => number,
+): Sentence[] {
+  return Array.from({ length: count }, () => {
+    const told = sentences(domain, 2 + Math.floor(2 * random()), random);
+    const words: string[] = [];
+    const pauses: Sentence['pauses'] = [];
+    for (const [i, { text, pauses: within }] of told.entries()) {
+      pauses.push(...within.map(({ afterWord, ms }) => ({ afterWord: words.length + afterWord, ms })));
+      words.push(...text.split(' '));
+      if (i < told.length - 1) pauses.push({ afterWord: words.length, ms: pauseMs(random) });
+    }
+    return { kind: 'told', text: words.join(' '), pauses };
   });
 }
 
@@ -141,8 +170,13 @@ function kindAt(share: number): TurnKind {
   return 'whole';
 }
 
-function sentenceOf(kind: TurnKind, template: string, random: () => number): Sentence {
-  const filled = template.replace(/\{(\w+)\}/g, (_, name: string) => pick(SLOTS[name]!, random));
+function sentenceOf(
+  kind: TurnKind,
+  template: string,
+  slots: Domain['slots'],
+  random: () => number,
+): Sentence {
+  const filled = template.replace(/\{(\w+)\}/g, (_, name: string) => pick(slots[name]!, random));
   const words: string[] = [];
   const places: number[] = [];
   for (const token of filled.split(' ')) {

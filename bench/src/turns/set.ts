@@ -11,14 +11,15 @@ import {
 } from '@verbalon/core';
 import { FliteEngine } from '@verbalon/engines';
 import { noise, NOISE_KINDS, scaledTo, white, type NoiseKind } from './noises.js';
-import { pick, sentences, type Half, type Sentence } from './sentences.js';
+import type { Domain } from './domains.js';
+import { hutsOf, pick, sentences, type Half, type Sentence } from './sentences.js';
 
 /** Voices of the two halves; nobody of the one is in the other. */
 export const VOICES: Record<Half, readonly string[]> = { tune: ['rms', 'awb'], report: ['slt', 'kal16'] };
 const OWN_PITCH_HZ: Record<string, number> = { rms: 105, awb: 125, slt: 175, kal16: 105 };
 const LEAD_MS = 900;
-/** Long enough for the longest wait. */
-const TAIL_MS = 2_600;
+/** Nobody is left out: longer than any wait, model and voice together. */
+const TAIL_MS = 8_000;
 const SPEECH_DB = -23;
 const ROOM_DB = -68;
 
@@ -152,7 +153,7 @@ export function onLine(samples: Float32Array, rateHz: number): Int16Array {
 }
 
 export async function babblersOf(half: Half, speakers: Speakers): Promise<Float32Array[]> {
-  const texts = sentences(half, 10, seeded(77)).map(({ text }) => text.replace(/[,.?]/g, ''));
+  const texts = sentences(hutsOf(half), 10, seeded(77)).map(({ text }) => text.replace(/[,.?]/g, ''));
   return Promise.all(
     texts.map(async (text, i) =>
       scaledTo(
@@ -168,9 +169,11 @@ export async function callerTurns(
   count: number,
   seed: number,
   speakers: Speakers,
+  domain: Pick<Domain, 'slots' | 'sayings'> = hutsOf(half),
+  saying: typeof sentences = sentences,
 ): Promise<CallerTurn[]> {
   const babblers = await babblersOf(half, speakers);
-  const said = sentences(half, count, seeded(seed));
+  const said = saying(domain, count, seeded(seed));
   const turns: CallerTurn[] = [];
   for (const [i, sentence] of said.entries()) {
     // Each of its own: what one of them takes of it changes no other.

@@ -79,6 +79,7 @@ function examplesOf(
   const found: Example[] = [];
   for (let i = 0; (i + 1) * FRAME_SAMPLES <= samples.length; i++) {
     const frame = features.take(samples.subarray(i * FRAME_SAMPLES, (i + 1) * FRAME_SAMPLES));
+    features.measurePitch();
     const values = inputs.take(frame);
     const voice = truth?.[i] ?? false;
     const isOnset = voice && !truth?.[i - ONSET_FRAMES];

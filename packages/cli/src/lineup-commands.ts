@@ -40,7 +40,8 @@ function checkWords(check: EngineCheck): string {
   const head = `${ok ? '✓' : '✗'} ${name.padEnd(14)} ${ROLE_WORDS[role].padEnd(7)}`;
   if (problem)
     return `${head} ${problem.title}: ${problem.detail} [${problem.code}]\n    → ${problem.remedy}\n`;
-  const times = `first answer ${Math.round(firstMs!)} ms, again ${Math.round(againMs!)} ms`;
+  if (firstMs === null || againMs === null) return `${head} ${notes.join('; ')}\n`;
+  const times = `first answer ${Math.round(firstMs)} ms, again ${Math.round(againMs)} ms`;
   const shown = expected === null ? answered : `\n    expected: ${expected}\n    heard:    ${answered}`;
   return `${head} ${times}: ${shown}\n${notes.map((note) => `    ! ${note}\n`).join('')}`;
 }

@@ -1,9 +1,9 @@
 /** A talk through the machine's own microphone and loudspeaker. */
-import { CallerEnd, GOODBYE, Playout } from '@verbalon/client';
+import { CallerEnd, GOODBYE } from '@verbalon/client';
 import { nodeSocket } from '@verbalon/client/node';
-import { joinPcm16, toPcm16, type Floor } from '@verbalon/core';
+import { joinPcm16, Playout, toPcm16, type Floor } from '@verbalon/core';
 import { MOST_TYPED_CHARACTERS, type CallerMessageOf, type ServiceMessage } from '@verbalon/protocol';
-import { LiveSound } from './live-sound.js';
+import { LiveSound, type LiveSoundEvents } from './live-sound.js';
 import type { SoundChoice } from './sound-programs.js';
 
 const RATE_HZ = 16_000;
@@ -22,11 +22,17 @@ export interface LiveCallOptions {
   floor?: Floor | undefined;
   language?: string | undefined;
   sound: SoundChoice;
+  /** Sound by another way than the machine's devices; it is heard as soon as it is given. */
+  openSound?: (events: LiveSoundEvents) => { close(): void };
+  /** 0 to 1. */
+  volume?: () => number;
   onMessage: (message: ServiceMessage) => void;
   /** Something about the devices, in words. */
   onNotice: (words: string) => void;
   onConnection: (state: 'lost' | 'back') => void;
   onSound: (samples: Int16Array, rateHz: number) => void;
+  /** This leaves the loudspeaker in `afterMs`. */
+  onPlays?: (samples: Int16Array, rateHz: number, afterMs: number) => void;
   /** So much of a speech has been played when the axis stood there. */
   onPlayed: (speech: number, playedMs: number, atMs: number) => void;
   /** Called when the line is open. */
@@ -68,15 +74,18 @@ export async function liveCall(options: LiveCallOptions): Promise<LiveCall> {
     closed: ({ code, reason }) => end(code === GOODBYE ? null : reason || 'the connection was lost'),
   });
   await caller.connect(options.address, nodeSocket(options.key), arriveOf(options));
-  const latency = (OUTPUT_LATENCY_MS * RATE_HZ) / 1000;
+  const latencyMs = options.openSound ? 0 : OUTPUT_LATENCY_MS;
+  const latency = (latencyMs * RATE_HZ) / 1000;
   let failure: Error | null = null;
-  const sound = new LiveSound(RATE_HZ, options.sound, {
+  const events: LiveSoundEvents = {
     captured: (samples) => {
       caller.sendSound(samples);
-      const out = toPcm16(playout.pull(samples.length, caller.captured + latency));
+      const volume = options.volume?.() ?? 1;
+      const out = toPcm16(playout.pull(samples.length, caller.captured + latency).map((one) => one * volume));
       sent.push(samples);
       heard.push(out);
       options.onSound(samples, RATE_HZ);
+      options.onPlays?.(out, RATE_HZ, latencyMs);
       return out;
     },
     device: options.onNotice,
@@ -84,7 +93,8 @@ export async function liveCall(options: LiveCallOptions): Promise<LiveCall> {
       failure = error;
       end(error.message);
     },
-  });
+  };
+  const sound = options.openSound?.(events) ?? new LiveSound(RATE_HZ, options.sound, events);
   options.onOpen(keysOf(caller, () => end(null)));
   const cutOff = await over;
   // The last words are still in the loudspeaker's program.

@@ -31,10 +31,12 @@ import {
 import { addErrandsCommand } from './errands-command.js';
 import { addKeysCommands } from './keys-command.js';
 import { addMessagesCommands } from './messages-command.js';
+import { addPhoneCommands } from './phone-command.js';
 import { languagesCommand } from './languages-command.js';
 import { checkProjectCommand, newCommand, type NewOptions } from './project-commands.js';
 import { tryoutCommand, type TryoutOptions } from './tryout-command.js';
 import { serveCommand, type ServeCommandOptions } from './serve-command.js';
+import { addLineCommand } from './line-command.js';
 import { soundCommand, type SoundCommandOptions } from './sound-command.js';
 import { talkCommand, type TalkCommandOptions } from './talk-commands.js';
 
@@ -155,6 +157,8 @@ talking(
 ).action((assistant: string | undefined, options: TalkCommandOptions) =>
   talkCommand('listen', assistant, options).catch(complain),
 );
+
+addLineCommand(program, number);
 
 program
   .command('sound')
@@ -302,6 +306,7 @@ program
 
 addErrandsCommand(program, number);
 addMessagesCommands(program, number);
+addPhoneCommands(program, number);
 addKeysCommands(program, number);
 
 const conversations = program

@@ -53,6 +53,18 @@ export class ScreenModel {
     this.set({ view: { ...view, pressed: !view.pressed, notice: '' } });
   }
 
+  /** A button goes down. */
+  press(): void {
+    this.keys?.press();
+    this.set({ view: { ...this.screen.view, pressed: true, notice: '' } });
+  }
+
+  /** … and up: after a mere tap the turn goes on until the next one. */
+  release(wasTap: boolean): void {
+    this.keys?.release();
+    if (!wasTap) this.set({ view: { ...this.screen.view, pressed: false } });
+  }
+
   toggleFloor(): void {
     const { view } = this.screen;
     const floor = view.floor === 'open' ? 'press' : 'open';

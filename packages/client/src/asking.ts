@@ -44,6 +44,10 @@ export class Asking {
   }
 }
 
+export function post(body: string, type: string): RequestInit {
+  return { method: 'POST', body, headers: { 'content-type': type } };
+}
+
 export function unreachable(address: string): ServiceError {
   return new ServiceError({
     code: 'unreachable',

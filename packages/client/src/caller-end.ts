@@ -2,7 +2,7 @@
  * A caller's end of a talk: the line, the caller's sound that goes out on it, and the loudspeaker that plays the assistant. One for
  * the terminal, the browser, recordings, tests and benches.
  */
-import { msOfSamples, type Floor } from '@verbalon/core';
+import { msOfSamples, type Floor, type PlayedReport } from '@verbalon/core';
 import type {
   CallerMessage,
   CallerMessageOf,
@@ -11,7 +11,7 @@ import type {
   ServiceMessageOf,
 } from '@verbalon/protocol';
 import { Line, lineAddress, type Arrive, type LineEvents, type SocketLike } from './line.js';
-import type { PlayedReport } from './playout.js';
+import { PageEnd, type PageHooks } from './page-hooks.js';
 
 /** What plays the assistant's sound, and tells by `played` what was. */
 export interface Loudspeaker {
@@ -26,6 +26,8 @@ export interface CallerEvents extends Pick<LineEvents, 'connection' | 'closed'> 
   message: (message: ServiceMessage) => void;
   /** Opens, shows or fills something on the caller's screen. @returns whether it was done; a line without this has no screen */
   screen?: ((what: ServiceMessageOf<'screen'>) => boolean | Promise<boolean>) | undefined;
+  /** What it takes part in. */
+  hooks?: PageHooks | undefined;
   /** So much of a speech has been played when the axis stood there. */
   played?: ((speech: number, playedMs: number, atMs: number) => void) | undefined;
 }
@@ -34,26 +36,33 @@ export class CallerEnd {
   /** Samples of the caller's sound that went out: where the axis stands. */
   captured = 0;
   private line: Line | null = null;
+  private readonly page: PageEnd;
 
   constructor(
     private readonly rateHz: number,
     private readonly speaker: Loudspeaker,
     private readonly events: CallerEvents,
-  ) {}
+  ) {
+    this.page = new PageEnd(events.hooks ?? {}, (message) => this.send(message));
+  }
 
   /** @param socket makes a new socket to this address. @throws ServiceError when nothing answers */
   async connect(
     address: string,
     socket: (address: string) => unknown,
-    arrive: Omit<Arrive, 'audio'>,
+    arrive: Omit<Arrive, 'audio' | 'parts'>,
   ): Promise<void> {
     const { connection, closed } = this.events;
+    const { parts } = this.page;
     const audio = { encoding: 's16le' as const, rateHz: this.rateHz };
     const open = () => socket(lineAddress(address)) as SocketLike;
-    this.line = await Line.connect(open, address, { ...arrive, audio }, {
+    this.line = await Line.connect(open, address, { ...arrive, audio, ...(parts.length > 0 ? { parts } : {}) }, {
       message: (message) => this.take(message),
       sound: (frame) => this.speaker.add(frame),
-      closed,
+      closed: (how) => {
+        this.page.end();
+        closed(how);
+      },
       ...(connection ? { connection } : {}),
     }); // prettier-ignore
   }
@@ -64,6 +73,7 @@ export class CallerEnd {
     if (message.kind === 'hush') this.speaker.flush(this.captured);
     this.events.message(message);
     if (message.kind === 'screen') void this.onScreen(message);
+    this.page.take(message);
   }
 
   private async onScreen(what: ServiceMessageOf<'screen'>): Promise<void> {

@@ -1,10 +1,11 @@
 /** The service's HTTP interface, typed. */
 import type {
   AloudRequest, AskAnswer, AskRequest, AssistantSummary, AuditEntry, KeyRequest, KeySummary, NewKey, NewToken, TokenRequest, Visit, ContactSummary, Conversation, ConversationSummary, EngineSummary,
-  DayCost, EngineCheck, ErrandSummary, Exchanged, FileKind, FileSummary, JournalEntry, MessageSummary, ProjectState, ProjectText, RecordingSummary, Replayed, RunSummary, Shape, TalkCost, TranscriptionEvent, TriedErrand, TriedItem, Tryout,
+  DayCost, EngineCheck, ErrandSummary, Exchanged, FileKind, FileSummary, JournalEntry, MessageSummary, ProjectState, ProjectText, RecordingSummary, Replayed, RunSummary, Shape, TalkCost, TranscriptionEvent, TriedErrand, TriedItem, Tryout, ViewLink,
   TryoutRequest, TryoutSummary, VoiceSummary,
 } from '@verbalon/protocol'; // prettier-ignore
-import { Asking, ServiceError } from './asking.js';
+import { Asking, ServiceError, post } from './asking.js';
+import { TelephoneClient } from './telephone-client.js';
 import { linesOf } from './lines-of.js';
 
 export type TryoutEvent =
@@ -22,6 +23,8 @@ export interface FileText extends ProjectText {
 }
 
 export class HttpClient extends Asking {
+  readonly telephone = new TelephoneClient((path, init) => this.json(path, init));
+
   assistants(): Promise<AssistantSummary[]> {
     return this.json('/v1/assistants');
   }
@@ -287,6 +290,12 @@ export class HttpClient extends Asking {
     return this.json(`/v1/conversations/${encodeURIComponent(id)}/replay`, body);
   }
 
+  /** A link that only shows a talk that goes on. */
+  view(id: string, seconds?: number): Promise<ViewLink> {
+    const body = JSON.stringify(seconds === undefined ? {} : { seconds });
+    return this.json(`/v1/conversations/${encodeURIComponent(id)}/views`, post(body, 'application/json'));
+  }
+
   /** Two lanes at 16 kHz on the caller's axis: the caller left, what was heard of the assistant right. */
   conversationSound(id: string): Promise<Uint8Array> {
     return this.bytes(`/v1/conversations/${encodeURIComponent(id)}/audio.wav`);
@@ -315,10 +324,6 @@ export class HttpClient extends Asking {
     const answer = await this.reach('/readyz');
     return ((await answer.json()) as { waitingFor: string[] }).waitingFor;
   }
-}
-
-function post(body: string, type: string): RequestInit {
-  return { method: 'POST', body, headers: { 'content-type': type } };
 }
 
 const queryFor = (values: Record<string, string | undefined>) =>

@@ -2,7 +2,7 @@ export * from './asking.js';
 export * from './http-client.js';
 export * from './line.js';
 export * from './caller-end.js';
-export * from './playout.js';
+export * from './page-hooks.js';
 export * from './local-duck.js';
 export * from './talk-view.js';
 export * from './device-display.js';

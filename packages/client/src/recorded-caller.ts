@@ -2,12 +2,11 @@
  * A caller made of a recording: speaks it in real time, hears the assistant as a loudspeaker would play it,
  * and keeps both sides as they really were, on the caller's axis.
  */
-import { joinPcm16, mixDown, readWav, toPcm16, type Phase, type Floor } from '@verbalon/core';
+import { joinPcm16, mixDown, Playout, readWav, toPcm16, type Phase, type Floor } from '@verbalon/core';
 import type { CallerMessageOf, ServiceMessage, ServiceMessageOf } from '@verbalon/protocol';
 import { CallerEnd } from './caller-end.js';
 import { GOODBYE } from './line.js';
 import { nodeSocket } from './node-socket.js';
-import { Playout } from './playout.js';
 
 const TICK_MS = 20;
 /** After the recording is over the line stays open at least so long: the ear must notice the end, in ms. */

@@ -3,6 +3,7 @@ import { CallerEnd } from './caller-end.js';
 import { HOUSE_RATE_HZ } from '@verbalon/core';
 import type { Frame, ServiceMessage, ServiceMessageOf } from '@verbalon/protocol';
 import type { Arrive } from './line.js';
+import type { PageHooks } from './page-hooks.js';
 import { nodeSocket } from './node-socket.js';
 
 const PATIENCE_MS = 30_000;
@@ -18,7 +19,7 @@ export class TypedTalk {
   private waiting: (() => void)[] = [];
   private readonly end: CallerEnd;
 
-  private constructor() {
+  private constructor(hooks: PageHooks | undefined) {
     this.end = new CallerEnd(
       HOUSE_RATE_HZ,
       {
@@ -27,16 +28,21 @@ export class TypedTalk {
         unduck: () => undefined,
         flush: () => undefined,
       },
-      { message: (message) => this.take(message), closed: () => this.wake(), screen: () => this.hasScreen },
+      {
+        message: (message) => this.take(message),
+        closed: () => this.wake(),
+        screen: () => this.hasScreen,
+        hooks,
+      },
     );
   }
 
   static async begin(
     address: string,
     assistant: string,
-    { key, ...arrive }: Pick<Arrive, 'caller' | 'pass'> & { key?: string } = {},
+    { key, hooks, ...arrive }: Pick<Arrive, 'caller' | 'pass'> & { key?: string; hooks?: PageHooks } = {},
   ): Promise<TypedTalk> {
-    const talk = new TypedTalk();
+    const talk = new TypedTalk(hooks);
     await talk.end.connect(address, nodeSocket(key), { line: 'web', assistant, ...arrive });
     await talk.until(() => talk.messages.some(({ kind }) => kind === 'admitted'));
     return talk;

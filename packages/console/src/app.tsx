@@ -26,6 +26,7 @@ const EnginesPage = lazy(() => import('./engines/engines-page.js').then((m) => (
 const ErrandsPage = lazy(() => import('./errands/errands-page.js').then((m) => ({ default: m.ErrandsPage }))); // prettier-ignore
 const TryoutsPage = lazy(() => import('./tryouts/tryouts-page.js').then((m) => ({ default: m.TryoutsPage }))); // prettier-ignore
 const InterfacePage = lazy(() => import('./interface/interface-page.js').then((m) => ({ default: m.InterfacePage }))); // prettier-ignore
+const CaptionsPage = lazy(() => import('./talk/captions-page.js').then((m) => ({ default: m.CaptionsPage }))); // prettier-ignore
 const AccessPage = lazy(() => import('./access/access-page.js').then((m) => ({ default: m.AccessPage })));
 
 const session = new TalkSession({ address: location.origin, workletUrl });
@@ -63,6 +64,25 @@ function useTheme(): [string, () => void] {
 }
 
 export function App() {
+  return (
+    <BrowserRouter>
+      <Routes>
+        {/* Whoever has the link needs no key, and sees nothing else. */}
+        <Route
+          path="/captions/:token"
+          element={
+            <Suspense fallback={null}>
+              <CaptionsPage />
+            </Suspense>
+          }
+        />
+        <Route path="*" element={<Console />} />
+      </Routes>
+    </BrowserRouter>
+  );
+}
+
+function Console() {
   const keys = useRef<HTMLDialogElement>(null);
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
@@ -74,48 +94,46 @@ export function App() {
     return () => removeEventListener('keydown', onKey);
   }, []);
   return (
-    <BrowserRouter>
-      <div className="flex flex-col sm:flex-row min-h-screen">
-        <Gate>
-          {(visit) => (
-            <>
-              <Rail openKeys={() => keys.current?.showModal()} isOpen={visit?.open ?? false} />
-              <Suspense fallback={<main className="p-4">Opening the page …</main>}>
-                <Routes>
-                  <Route path="/" element={<TalkPage session={session} />} />
-                  <Route path="/conversations" element={<ConversationsPage />} />
-                  <Route path="/conversations/:id" element={<ConversationPage />} />
-                  <Route path="/engines" element={<EnginesPage />} />
-                  <Route path="/errands" element={<ErrandsPage />} />
-                  <Route path="/tryouts" element={<TryoutsPage />} />
-                  <Route path="/files/:kind?/:name?" element={<FilesPage />} />
-                  <Route path="/interface" element={<InterfacePage />} />
-                  <Route path="/access" element={<AccessPage />} />
-                </Routes>
-              </Suspense>
-            </>
-          )}
-        </Gate>
-        <dialog ref={keys} className="modal" aria-label="Keys">
-          <div className="modal-box">
-            <h2 className="text-lg font-bold mb-2">Keys</h2>
-            <dl className="grid grid-cols-[auto_1fr] gap-x-4 gap-y-1">
-              {KEYS.map(([key, words]) => (
-                <div key={key} className="contents">
-                  <dt>
-                    <kbd className="kbd kbd-sm">{key}</kbd>
-                  </dt>
-                  <dd>{words}</dd>
-                </div>
-              ))}
-            </dl>
-            <form method="dialog" className="modal-action">
-              <button className="btn">Close</button>
-            </form>
-          </div>
-        </dialog>
-      </div>
-    </BrowserRouter>
+    <div className="flex flex-col sm:flex-row min-h-screen">
+      <Gate>
+        {(visit) => (
+          <>
+            <Rail openKeys={() => keys.current?.showModal()} isOpen={visit?.open ?? false} />
+            <Suspense fallback={<main className="p-4">Opening the page …</main>}>
+              <Routes>
+                <Route path="/" element={<TalkPage session={session} />} />
+                <Route path="/conversations" element={<ConversationsPage />} />
+                <Route path="/conversations/:id" element={<ConversationPage />} />
+                <Route path="/engines" element={<EnginesPage />} />
+                <Route path="/errands" element={<ErrandsPage />} />
+                <Route path="/tryouts" element={<TryoutsPage />} />
+                <Route path="/files/:kind?/:name?" element={<FilesPage />} />
+                <Route path="/interface" element={<InterfacePage />} />
+                <Route path="/access" element={<AccessPage />} />
+              </Routes>
+            </Suspense>
+          </>
+        )}
+      </Gate>
+      <dialog ref={keys} className="modal" aria-label="Keys">
+        <div className="modal-box">
+          <h2 className="text-lg font-bold mb-2">Keys</h2>
+          <dl className="grid grid-cols-[auto_1fr] gap-x-4 gap-y-1">
+            {KEYS.map(([key, words]) => (
+              <div key={key} className="contents">
+                <dt>
+                  <kbd className="kbd kbd-sm">{key}</kbd>
+                </dt>
+                <dd>{words}</dd>
+              </div>
+            ))}
+          </dl>
+          <form method="dialog" className="modal-action">
+            <button className="btn">Close</button>
+          </form>
+        </div>
+      </dialog>
+    </div>
   );
 }
 

@@ -1,6 +1,6 @@
 /** The custom element: small until it is pressed, then the talk beside it. */
 import type { ServiceMessage } from '@verbalon/protocol';
-import type { BeforeWriting, PageFunction, Talk, TalkOptions, Told, TokenSource } from './contract.js';
+import type { Hooks, Chat, PageFunction, Talk, TalkOptions, Told, TokenSource } from './contract.js';
 import { SHAPES, STYLE } from './style.js';
 
 const WORDS: Record<Told['state'], string> = {
@@ -9,11 +9,12 @@ const WORDS: Record<Told['state'], string> = {
   listening: 'Listening',
   thinking: 'Thinking',
   answering: 'Answering',
-  resting: 'Resting: speak and it wakes',
+  resting: 'Resting: press to talk',
   trouble: 'That did not work',
 };
 const TOLD_KEY = 'verbalon-told-where';
-const OFF: Told = { state: 'off', words: '', answer: '', trouble: null };
+const WAKES_BY_VOICE = 'Resting: speak and it wakes';
+const OFF: Told = { state: 'off', floor: 'open', wakesByVoice: true, words: '', answer: '', trouble: null };
 const FRAME = `
   <div class="row">
     <button class="main" part="button" type="button"><svg viewBox="0 0 24 24" aria-hidden="true"></svg></button>
@@ -36,14 +37,24 @@ let sheet: CSSStyleSheet | null = null;
 /** Where this script came from: there is the service, unless `service` says otherwise. */
 const SCRIPT_ORIGIN = new URL(import.meta.url).origin;
 
+/** What a page's script set before this one was there: it counts. */
+function early<K extends 'token' | 'caller' | 'hooks' | 'chat'>(
+  button: VerbalonButton,
+  key: K,
+): VerbalonButton[K] | undefined {
+  return button[key];
+}
+
 export class VerbalonButton extends HTMLElement {
   static readonly observedAttributes = ['label'];
   /** A token, or what fetches one for each talk; without it, the page's own origin must be named by the assistant. */
-  token: TokenSource | null = null;
+  token: TokenSource | null = early(this, 'token') ?? null;
   /** Who talks, as far as this page knows. */
-  caller: TalkOptions['caller'];
-  /** May change, or hold back, what was heard before it is written into a field. */
-  beforeWriting: BeforeWriting | null = null;
+  caller: TalkOptions['caller'] = early(this, 'caller');
+  /** May change, or hold back, what was heard, is to be spoken, or is to be written into a field. */
+  hooks: Hooks = early(this, 'hooks') ?? {};
+  /** The page's own chat, where it is the model. */
+  chat: Chat | null = early(this, 'chat') ?? null;
   private readonly functions = new Map<string, PageFunction>();
   private talk: Talk | null = null;
   private told = OFF;
@@ -127,7 +138,8 @@ export class VerbalonButton extends HTMLElement {
       field: field as TalkOptions['field'],
       form: form as TalkOptions['form'],
       functions: this.functions,
-      before: this.beforeWriting,
+      hooks: this.hooks,
+      chat: this.chat,
       told: (told) => attempt === this.attempts && this.heard(told),
       message: (message) => attempt === this.attempts && this.tell(message),
     };
@@ -178,7 +190,7 @@ export class VerbalonButton extends HTMLElement {
 
   /** The button is held down to talk. */
   private get holds(): boolean {
-    return this.talk !== null && this.getAttribute('floor') === 'press';
+    return this.talk !== null && this.told.floor === 'press';
   }
 
   private pressed(event: Event): void {
@@ -191,7 +203,7 @@ export class VerbalonButton extends HTMLElement {
       return this.talk.release();
     }
     if (this.told.state === 'answering') return this.talk.hush();
-    if (this.getAttribute('floor') === 'once') {
+    if (this.told.floor === 'once' || (this.told.state === 'resting' && !this.told.wakesByVoice)) {
       this.talk.press();
       return this.talk.release();
     }
@@ -221,18 +233,18 @@ export class VerbalonButton extends HTMLElement {
   private show(told: Told): void {
     this.told = told;
     if (!this.root.firstChild) return;
-    const { state, words, answer, trouble } = told;
+    const { state, wakesByVoice, words, answer, trouble } = told;
     const label = this.getAttribute('label') ?? (this.hasAttribute('for') ? 'Dictate' : this.hasAttribute('form') ? 'Fill in by voice' : 'Talk'); // prettier-ignore
     this.setAttribute('state', state);
     this.inside('svg').innerHTML = SHAPES[state];
-    const word = state === 'off' ? label : WORDS[state];
+    const word = state === 'off' ? label : state === 'resting' && wakesByVoice ? WAKES_BY_VOICE : WORDS[state]; // prettier-ignore
     this.inside('.word').textContent = word;
-    this.inside('.main').setAttribute('aria-label', state === 'off' ? label : `${label}: ${WORDS[state]}`);
+    this.inside('.main').setAttribute('aria-label', state === 'off' ? label : `${label}: ${word}`);
     this.inside('.main').setAttribute('aria-pressed', String(state !== 'off' && state !== 'trouble'));
     this.inside('.words').textContent = words;
     this.inside('.answer').textContent = answer;
     this.inside('.trouble').textContent = trouble
-      ? `${trouble.title}: ${trouble.detail} ${trouble.remedy}`
+      ? `${trouble.title}: ${trouble.detail.replace(/\.?$/, '.')} ${trouble.remedy}`
       : '';
     this.controls();
   }

@@ -1,4 +1,5 @@
 /** What a page and the button say to each other. */
+import type { PageHooks } from '@verbalon/client';
 import type { ServiceMessage, ServiceMessageOf } from '@verbalon/protocol';
 
 /** How it stands with the button: each has a shape, a light and a word of its own. */
@@ -12,12 +13,20 @@ export type Wanted = ServiceMessageOf<'screen'>;
 /** Does it. @returns whether it was done; what is thrown says that it was not */
 export type PageFunction = (wanted: Wanted) => boolean | undefined | Promise<boolean | undefined>;
 
-/** May change what was heard before it is written into a field; null holds it back. */
-export type BeforeWriting = (text: string, field: string) => string | null;
+/** What a page may change, or hold back with null, before it counts. */
+export interface Hooks extends Omit<PageHooks, 'chat'> {
+  /** What is about to be written into a field. */
+  written?: (text: string, field: string) => string | null;
+}
+/** The page's own chat, where it is the model: words in, an answer out, whole or in pieces. */
+export type Chat = NonNullable<PageHooks['chat']>;
 
 /** What a talk tells the button. */
 export interface Told {
   state: State;
+  floor: 'open' | 'press' | 'once';
+  /** When it rests, a voice wakes it; else a press does. */
+  wakesByVoice: boolean;
   /** What the caller says just now, or said last. */
   words: string;
   /** What the assistant says. */
@@ -48,7 +57,8 @@ export interface TalkOptions {
   /** An errand's slots go into the fields of this form. */
   form: HTMLFormElement | null;
   functions: ReadonlyMap<string, PageFunction>;
-  before: BeforeWriting | null;
+  hooks: Hooks;
+  chat: Chat | null;
   told: (told: Told) => void;
   message: (message: ServiceMessage) => void;
 }

@@ -1,6 +1,6 @@
 /** Words that appear in a field of the page as they are spoken. */
 import type { ServiceMessage } from '@verbalon/protocol';
-import type { BeforeWriting } from './contract.js';
+import type { Hooks } from './contract.js';
 import { inHand, setText, tellChange, tellInput } from './field.js';
 
 interface Place {
@@ -19,7 +19,7 @@ export class Dictation {
 
   constructor(
     private readonly field: HTMLInputElement | HTMLTextAreaElement,
-    private readonly before: BeforeWriting | null,
+    private readonly written: Hooks['written'],
   ) {}
 
   take(message: ServiceMessage): void {
@@ -56,7 +56,7 @@ export class Dictation {
 
   private write(spoken: string): void {
     const heard = spoken.trim().replace(/\s+/g, ' ');
-    const text = this.before === null ? heard : this.before(heard, this.field.name || this.field.id);
+    const text = this.written === undefined ? heard : this.written(heard, this.field.name || this.field.id);
     if (text === null) return this.giveUp();
     this.place ??= this.begin();
     const { before, after } = this.place;

@@ -1,6 +1,6 @@
 /** An errand's slots in the fields of the page's form, by their names. What a person typed stays, and is told to the errand. */
 import type { ServiceMessage, ServiceMessageOf } from '@verbalon/protocol';
-import type { BeforeWriting } from './contract.js';
+import type { Hooks } from './contract.js';
 import { inHand, setText, tellChange, tellInput, type Hand } from './field.js';
 
 type Slot = ServiceMessageOf<'errand'>['slots'][number];
@@ -18,7 +18,7 @@ export class FormFilling {
 
   constructor(
     private readonly form: HTMLFormElement,
-    private readonly before: BeforeWriting | null,
+    private readonly written: Hooks['written'],
     private readonly write: (slot: string, text: string) => void,
   ) {
     for (const field of fieldsOf(form)) if (isWritten(field)) this.byHand.set(field.name, valueOf(field));
@@ -54,7 +54,7 @@ export class FormFilling {
   private put({ name, value, text }: Pick<Slot, 'name' | 'value' | 'text'>, hand: Hand): boolean {
     const fields = this.fields(name);
     if (fields.length === 0 || this.byHand.has(name)) return fields.length > 0;
-    const said = this.before === null ? text : this.before(text, name);
+    const said = this.written === undefined ? text : this.written(text, name);
     if (said === null) return false;
     this.writing = true;
     try {

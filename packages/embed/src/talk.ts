@@ -15,12 +15,13 @@ const STATES: Record<TalkView['phase'], State> = {
 };
 
 export async function beginTalk(options: TalkOptions): Promise<Talk> {
-  const { service, assistant, floor, caller, field, form, before } = options;
+  const { service, assistant, floor, caller, field, form, chat } = options;
+  const { written, ...hooks } = options.hooks;
   // Fetched while the browser asks for the microphone.
   const token = tokenOf(options.token, service, assistant);
   token.catch(() => undefined);
-  const dictation = field && new Dictation(field, before);
-  const filling = form && new FormFilling(form, before, (slot, text) => session.write(slot, text));
+  const dictation = field && new Dictation(field, written);
+  const filling = form && new FormFilling(form, written, (slot, text) => session.write(slot, text));
   const session: TalkSession = new TalkSession({
     address: service,
     workletUrl: new URL(workletUrl, import.meta.url).href,
@@ -36,6 +37,7 @@ export async function beginTalk(options: TalkOptions): Promise<Talk> {
       filling?.take(message);
       options.message(message);
     },
+    hooks: { ...hooks, ...(chat ? { chat } : {}) },
     screen: (wanted) => onPage(wanted, options, filling),
   });
   let noMicrophone: Told['trouble'] = null;
@@ -88,12 +90,12 @@ async function onPage(
 }
 
 function toldOf(view: TalkView): Told {
-  const { connection, phase, trouble, segments, speeches, typed } = view;
+  const { connection, phase, trouble, segments, speeches, typed, floor, wake } = view;
   const turn = speeches.at(-1)?.turn;
-  const answer = speeches.filter((one) => one.turn === turn).map(({ text }) => text).join(' '); // prettier-ignore
+  const answer = speeches.filter((one) => one.turn === turn).map(({ words }) => words.map(({ word }) => word).join(' ')).join(' ').trim(); // prettier-ignore
   const spoken = segments.at(-1);
   const words = spoken ? [spoken.settled, spoken.open].filter(Boolean).join(' ') : (typed.at(-1)?.text ?? '');
-  return { state: stateOf(connection, phase, trouble), words, answer: [answer, view.screen?.show].filter(Boolean).join(' '), trouble: trouble && { title: trouble.title, detail: trouble.detail, remedy: trouble.remedy } }; // prettier-ignore
+  return { state: stateOf(connection, phase, trouble), floor, wakesByVoice: floor === 'open' && wake === 'voice', words, answer: [answer, view.screen?.show].filter(Boolean).join(' '), trouble: trouble && { title: trouble.title, detail: trouble.detail, remedy: trouble.remedy } }; // prettier-ignore
 }
 
 function stateOf(

@@ -12,6 +12,7 @@ import type { Guard } from './guard/guard.js';
 import { guarded } from './guard/guarded.js';
 import { EchoEngine } from './echo/engine.js';
 import { FliteEngine } from './flite/engine.js';
+import { PageEngine, type PageChat } from './page/engine.js';
 import { PocketSphinxEngine } from './pocketsphinx/engine.js';
 
 export interface Surroundings {
@@ -29,6 +30,8 @@ export interface Surroundings {
   answers(name: string): AnswerBook;
   /** Another model of the project, to pass a question on to. */
   model(name: string): LlmEngine;
+  /** The caller's page in this talk, where it answers. */
+  page(talk: string): PageChat | null;
 }
 
 /** A card's engine inside its guard. */
@@ -39,13 +42,20 @@ export function openEngine(
 ): AnyEngine & { guard: Guard } {
   const { deadlines, limits, hedged, where } = card;
   const reached = { name, where, hosts: hostsOf(card) };
-  return guarded(engineOf(name, card, around), { deadlines, atOnce: limits?.atOnce, hedged, reached });
+  const ofCaller = card.wire === 'page';
+  return guarded(engineOf(name, card, around), {
+    deadlines,
+    atOnce: limits?.atOnce,
+    hedged,
+    reached,
+    ofCaller,
+  });
 }
 
 function engineOf(
   name: string,
   card: EngineCard,
-  { workFolder, standins, secrets, folder, trace, answers, model }: Surroundings,
+  { workFolder, standins, secrets, folder, trace, answers, model, page }: Surroundings,
 ): AnyEngine {
   const { title, languages } = card;
   switch (card.wire) {
@@ -55,6 +65,8 @@ function engineOf(
       return new FliteEngine({ name, title, languages, voices: card.voices, hosts: card.hosts ?? 1 });
     case 'echo':
       return new EchoEngine(name, title, languages);
+    case 'page':
+      return new PageEngine({ name, title, languages, where: card.where, page });
     case 'answers': {
       const { answers: book, passTo, seed } = card;
       const other = passTo === undefined ? null : () => model(passTo);

@@ -1,6 +1,7 @@
 /** What a caller's line sends over the talk socket, besides binary audio frames. */
 import { Type, type Static } from '@sinclair/typebox';
 import { closed, Count, SampleIndex, SpeechId } from './names.js';
+import { MOST_PIECE_CHARACTERS, PARTS, passed } from './passing.js';
 
 /** The most characters of one typed turn. */
 export const MOST_TYPED_CHARACTERS = 4_000;
@@ -44,6 +45,7 @@ export const Arrive = Type.Object(
       Type.Literal('web'),
       Type.Literal('terminal'),
       Type.Literal('device'),
+      Type.Literal('phone'),
       Type.Literal('recording'),
     ]),
     audio: Type.Object(
@@ -61,6 +63,10 @@ export const Arrive = Type.Object(
     caller: Type.Optional(Caller),
     /** A page token (`POST /v1/tokens`): what a page shows that is not the service's own. */
     pass: Type.Optional(Type.String({ minLength: 20, maxLength: 200 })),
+    /** What the caller's page takes part in, where the assistant lets it: stages, and the model's place. */
+    parts: Type.Optional(
+      Type.Array(Type.Union(PARTS.map((part) => Type.Literal(part))), { uniqueItems: true }),
+    ),
     /** Instead of the assistant's own manners. */
     floor: Type.Optional(Floor),
     /** The line was lost for a moment: goes on with the talk of this token, of which `received` items have come. */
@@ -149,6 +155,29 @@ export const Screen = Type.Object(
   closed,
 );
 
+/** What a `pass` of the service is to pass on as; what is left out stays as it was. */
+export const PassedOn = Type.Object({ kind: Type.Literal('passed'), call: Count, ...passed }, closed);
+
+/** A piece of the answer that the page gives to a `think`. */
+export const Piece = Type.Object(
+  {
+    kind: Type.Literal('piece'),
+    thought: Count,
+    text: Type.String({ minLength: 1, maxLength: MOST_PIECE_CHARACTERS }),
+  },
+  closed,
+);
+
+/** The page's answer is complete, or, with `trouble`, there will be none. */
+export const Thought = Type.Object(
+  {
+    kind: Type.Literal('thought'),
+    thought: Count,
+    trouble: Type.Optional(Type.String({ minLength: 1, maxLength: 500 })),
+  },
+  closed,
+);
+
 export const callerMessages = {
   arrive: Arrive,
   typed: Typed,
@@ -164,6 +193,9 @@ export const callerMessages = {
   language: SetLanguage,
   wrote: Wrote,
   screen: Screen,
+  passed: PassedOn,
+  piece: Piece,
+  thought: Thought,
 };
 export type CallerMessageKind = keyof typeof callerMessages;
 export type CallerMessage = {

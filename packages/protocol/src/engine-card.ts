@@ -74,6 +74,11 @@ const stt = {
   role: Type.Literal('stt'),
   /** `finished`: its words come with capitals, marks and digits, and are kept so; `plain` (the usual): ours are put in. */
   writes: Type.Optional(oneOf('plain', 'finished')),
+  /**
+   * `by sound`: where an expected phrase sounds like what was heard, its words are put; English only. Usual for the local ears,
+   * `as heard` for all others.
+   */
+  settle: Type.Optional(oneOf('as heard', 'by sound')),
 };
 const llm = {
   ...common,
@@ -109,6 +114,8 @@ const builtIn = [
     closed,
   ),
   Type.Object({ ...llm, wire: Type.Literal('echo') }, closed),
+  /** The caller's own page answers (docs/embedding.md). It is asked as an engine that acts. */
+  Type.Object({ ...llm, wire: Type.Literal('page') }, closed),
 ] as const;
 
 const rateHz = Type.Optional(Type.Integer({ minimum: 8_000, maximum: 48_000 }));

@@ -17,7 +17,7 @@ export const EngineCheck = object({
   role: EngineRole,
   where: LineupEntry.properties.where,
   ok: Type.Boolean(),
-  /** To its first answer, the first and the second time. */
+  /** To its first answer, the first and the second time; null where it could not be asked. */
   firstMs: Nullable(Ms),
   againMs: Nullable(Ms),
   /** What it answered, in a few words. */

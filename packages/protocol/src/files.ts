@@ -2,6 +2,7 @@
 import { Type, type Static, type TProperties } from '@sinclair/typebox';
 import { Floor, Interrupt, Wake } from './caller-messages.js';
 import { MessageWay } from './contacts-file.js';
+import { PhoneFile } from './phone-file.js';
 import { closed, Name, Sentence, SlotValues } from './names.js';
 import { AnswerLength } from './service-messages.js';
 
@@ -34,6 +35,8 @@ export const ProjectFile = Type.Object(
     ),
     /** How messages of errands go out, by names of your own: the contacts say where. */
     messages: Type.Optional(Type.Record(Name, MessageWay, { additionalProperties: false })),
+    /** Callers by telephone (docs/telephone.md). */
+    phone: Type.Optional(PhoneFile),
     /** Processes that the service starts before it and stops after it. */
     standins: Type.Optional(
       Type.Array(
@@ -66,6 +69,7 @@ const sayings: TProperties = {
   cannotHear: saying('no engine hears the caller any more'),
   cannotSpeak: saying('kept as sound: no engine speaks any more'),
   tooDear: saying('the budget is used up; the talk closes after it'),
+  noPerson: saying('no person takes over, and the assistant comes back'),
   farewell: saying('goodbye was said; the talk closes after it'),
 };
 
@@ -91,6 +95,14 @@ export const MannersFile = Type.Object(
         minimum: 0,
         maximum: 10,
         description: 'so often in a turn may thinking begin before the turn is over; 0: never',
+      }),
+    ),
+    headStartWaste: Type.Optional(
+      Type.Number({
+        minimum: 0,
+        maximum: 1,
+        description:
+          'share of the thoughts begun ahead that may be for nothing; 0: none is begun; 1: as early as can be',
       }),
     ),
     fillerAfterMs: Type.Optional(
@@ -119,8 +131,8 @@ const Engines = Type.Union([EngineChoice, Type.Array(EngineChoice, { minItems: 1
 const OwnStage = Type.Optional(
   Type.Object(
     {
-      /** An HTTP endpoint, or a JavaScript module of the project folder. */
-      at: Type.String({ pattern: '^(https?://|.+\\.m?js$)' }),
+      /** An HTTP endpoint, a JavaScript module of the project folder, or `page`: the page with the button on it. */
+      at: Type.String({ pattern: '^(https?://|.+\\.m?js$|page$)' }),
       /** After it the talk goes on without the stage, in ms. */
       deadlineMs: Type.Optional(Type.Integer({ minimum: 10, maximum: 5_000 })),
     },

@@ -2,7 +2,8 @@
 import { Type, type Static, type TProperties } from '@sinclair/typebox';
 import { Caller, Floor } from './caller-messages.js';
 import { Prices } from './engine-card.js';
-import { AnswerLength, HeardWord, LineupEntry, Nullable, TurnReport } from './service-messages.js';
+import { HeardWord } from './passing.js';
+import { AnswerLength, LineupEntry, Nullable, TurnReport } from './service-messages.js';
 import { closed, Count, Name } from './names.js';
 
 /** Where a service is, unless it is told otherwise. */

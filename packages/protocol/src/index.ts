@@ -1,5 +1,6 @@
 export * from './caller-messages.js';
 export * from './service-messages.js';
+export * from './passing.js';
 export * from './frames.js';
 export * from './files.js';
 export * from './engine-card.js';
@@ -9,6 +10,9 @@ export * from './errand-http.js';
 export * from './http.js';
 export * from './access-http.js';
 export * from './engine-http.js';
+export * from './phone-file.js';
+export * from './phone-http.js';
+export * from './view-http.js';
 export * from './check.js';
 export * from './outbox.js';
 export { MOST_COUNT } from './names.js';

@@ -3,6 +3,7 @@ import { Type, type Static, type TProperties } from '@sinclair/typebox';
 import { ANSWER_LENGTHS, ENGINE_ROLES } from '@verbalon/core';
 import { Floor, Interrupt, Wake } from './caller-messages.js';
 import { closed, Count } from './names.js';
+import { HeardWord, passing, PassedMessage, STAGES } from './passing.js';
 
 const Ms = Type.Number({
   description: 'milliseconds on the caller’s axis: the index of the captured sample',
@@ -13,23 +14,20 @@ function message<K extends string, P extends TProperties>(kind: K, properties: P
   return Type.Object({ kind: Type.Literal(kind), atMs: Ms, ...properties }, closed);
 }
 
-export const HeardWord = Type.Object(
-  {
-    word: Type.String(),
-    fromMs: Ms,
-    toMs: Ms,
-    confidence: Type.Optional(Type.Number({ minimum: 0, maximum: 1 })),
-    /** As the engine itself wrote it, with capitals and marks, where it does. */
-    written: Type.Optional(Type.String()),
-    /** What was really said, where `word` is its written form. */
-    spoken: Type.Optional(Type.String()),
-  },
-  closed,
-);
+const Probability = Type.Number({ minimum: 0, maximum: 1 });
 const WordTime = Type.Object({ word: Type.String(), endMs: Duration }, closed);
-/** `completeness`: how finished the turn seemed, -1 to 1. */
+/**
+ * `completeness`: how finished the words seemed, -1 to 1; `probability`: that the turn was over at the end of the wait, 0 to 1;
+ * `growth`: … and after so many ms of the pause, whenever it was weighed anew.
+ */
 const Wait = Type.Object(
-  { ms: Duration, reason: Type.String(), completeness: Type.Number({ minimum: -1, maximum: 1 }) },
+  {
+    ms: Duration,
+    reason: Type.String(),
+    completeness: Type.Number({ minimum: -1, maximum: 1 }),
+    probability: Type.Optional(Probability),
+    growth: Type.Optional(Type.Array(Type.Object({ ms: Duration, probability: Probability }, closed))),
+  },
   closed,
 );
 
@@ -113,6 +111,8 @@ export const TurnReport = Type.Object(
     gap: Nullable(Gap),
     flicker: Count,
     corrections: Count,
+    /** Words that were put right by their sound, and what the engine had heard. */
+    bySound: Type.Optional(Type.Array(Type.Object({ put: Type.String(), heard: Type.String() }, closed))),
     /** Engines that took over from others. */
     reliefs: Type.Array(Type.Object(relief, closed)),
     /** Errands that it was about, and how they stood after it. */
@@ -238,6 +238,20 @@ export const serviceMessages = {
     show: Type.Optional(Type.String()),
     fill: Type.Optional(Type.Record(Type.String(), Type.String())),
   }),
+  /** The caller's page may change this before it passes on; it answers with a `passed` of its own, before the stage's deadline. */
+  pass: message('pass', { call: Count, stage: Type.Union(STAGES.map((stage) => Type.Literal(stage))), ...passing }), // prettier-ignore
+  /** The caller's page is the model: it is to answer `text` by `piece`s and a `thought`. */
+  think: message('think', {
+    thought: Count,
+    turn: Count,
+    /** What the caller has said. */
+    text: Type.String(),
+    /** All that was said in this talk, and heard of the answers. */
+    messages: Type.Array(PassedMessage),
+    language: Type.String(),
+  }),
+  /** That answer is not wanted any more. */
+  dropThought: message('dropThought', { thought: Count }),
   /** What the talk has cost so far, a sum for each currency. */
   spent: message('spent', { sums: Type.Array(CostSum) }),
   fresh: message('fresh', {}),

@@ -17,6 +17,16 @@ export const ACCESS_PROBLEMS = {
     remedy:
       'Take a key that has the scope that is named, or make one: npx verbalon keys new NAME --scope SCOPE.',
   },
+  'view-unknown': {
+    status: 404,
+    title: 'This link shows nothing',
+    remedy: 'Ask for a new one: POST /v1/conversations/ID/views, or "Show on a screen" in the console.',
+  },
+  'talk-over': {
+    status: 410,
+    title: 'The talk is over',
+    remedy: 'A talk can be watched while it goes on; what was said is at GET /v1/conversations/ID.',
+  },
   'token-spent': {
     status: 403,
     title: 'The page token has been used up',

@@ -1,6 +1,7 @@
 /** The catalogue of everything that the service refuses or reports: a stable code, a status, what is wrong, what to do. */
 import { ACCESS_PROBLEMS } from './access-catalogue.js';
 import { ERRAND_PROBLEMS } from './errand-catalogue.js';
+import { PHONE_PROBLEMS } from './phone-catalogue.js';
 
 export interface Entry {
   status: number;
@@ -11,6 +12,7 @@ export interface Entry {
 export const PROBLEMS = {
   ...ACCESS_PROBLEMS,
   ...ERRAND_PROBLEMS,
+  ...PHONE_PROBLEMS,
   'assistant-unknown': {
     status: 404,
     title: 'There is no such assistant',

@@ -36,14 +36,12 @@ export class Readiness {
       await this.host.engines.prepare(assistant);
       // One engine a role is enough; the others are looked at until they are ready too.
       await Promise.all(Object.values(plan.lineup).map((names) => this.warmOne(names)));
+      // The first caller is greeted as soon as the second one.
+      await this.keep(assistant, [plan.greeting]);
       this.waiting.delete(name);
       this.host.log.info({ assistant: name }, 'an assistant is ready');
-      void this.keepSayings(assistant).catch((error: Error) =>
-        this.host.log.warn(
-          { assistant: name, why: error.message },
-          'what it says when engines fail is not kept as sound',
-        ),
-      );
+      const { cannotThink, cannotHear, cannotSpeak } = plan.sayings;
+      void this.keep(assistant, [cannotThink, cannotHear, cannotSpeak]);
     } catch (error) {
       this.waiting.set(name, `${name}: ${(error as Error).message}`);
       this.host.log.error(
@@ -61,25 +59,27 @@ export class Readiness {
     await Promise.any(tried).catch(async () => await tried[0]);
   }
 
-  /** What it says when engines fail is there as sound before they do. */
-  private async keepSayings({ plan, file }: Assistant): Promise<void> {
+  /** What it says in every talk, and when engines fail, is there as sound before that. */
+  private async keep(assistant: Assistant, texts: readonly string[]): Promise<void> {
+    try {
+      for (const text of texts.flatMap(spokenPhrases)) await this.keepPhrase(assistant, text);
+    } catch (error) {
+      const why = (error as Error).message;
+      this.host.log.warn({ assistant: assistant.name, why }, 'what it is sure to say is not kept as sound');
+    }
+  }
+
+  private async keepPhrase({ plan, file }: Assistant, text: string): Promise<void> {
     const { engines, phrases } = this.host;
     const engine = plan.lineup.tts[0]!;
-    const { cannotThink, cannotHear, cannotSpeak } = plan.sayings;
-    const language = spokenLanguage(plan);
     const voice = voiceFor(engines, engine, definedOnly(file.voice ?? {}), 1);
-    const texts = [cannotThink, cannotHear, cannotSpeak].flatMap(spokenPhrases);
-    for (const text of texts) {
-      const request = { text, language, voice, stay: file.stay ?? null };
-      // From an earlier start, or for another assistant with this voice.
-      if (phrases.find(engine, request)) continue;
-      const events: TtsEvent[] = [];
-      for await (const event of engines
-        .of('tts', engine)
-        .speak({ ...request, signal: AbortSignal.timeout(PATIENCE_MS) }))
-        events.push(event);
-      phrases.keepForGood(engine, request, events);
-    }
+    const request = { text, language: spokenLanguage(plan), voice, stay: file.stay ?? null };
+    // From an earlier start, or for another assistant with this voice.
+    if (phrases.find(engine, request)) return;
+    const events: TtsEvent[] = [];
+    const signal = AbortSignal.timeout(PATIENCE_MS);
+    for await (const event of engines.of('tts', engine).speak({ ...request, signal })) events.push(event);
+    phrases.keepForGood(engine, request, events);
   }
 
   /** What a caller of this assistant would meet just now: why he could not be served; nothing when he could. */

@@ -18,11 +18,12 @@ import { lineupStates } from './engines/views.js';
 import type { MessageStore } from './database/message-store.js';
 import { errandParts, startErrands, stopErrands, type ErrandParts } from './errands/parts.js';
 import { PhraseStore } from './talk/phrase-store.js';
+import { following } from './following.js';
 import { makeApp } from './http/app.js';
 import type { HttpHost } from './http/host.js';
 import { isExposed, listen, type TlsFiles } from './listen.js';
 import { ProblemError } from './problems.js';
-import type { ProjectEvents } from './project/events.js';
+import { Telephone } from './phone/telephone.js';
 import { Project } from './project/project.js';
 import { Secrets } from './project/secrets.js';
 import { Readiness } from './readiness.js';
@@ -31,6 +32,7 @@ import { StageWorkers } from './stages/workers.js';
 import { Admission } from './talk/admission.js';
 import type { Host } from './talk/connection.js';
 import { Lines } from './talk/lines.js';
+import { Views } from './talk/views.js';
 
 export interface ServeOptions {
   projectFolder: string;
@@ -79,6 +81,7 @@ interface Parts {
   stageWorkers?: StageWorkers;
   errands?: ErrandParts;
   chores?: ChoreThread;
+  telephone?: Telephone;
 }
 
 /** @throws ProblemError that says what is in the way; what was started by then is stopped */
@@ -104,7 +107,8 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
   const standins = await Standins.start(projectFolder, project.file, log);
   parts.standins = standins;
   const secrets = new Secrets(projectFolder, standins.keys, process.env);
-  const engines = options.engines ?? (await openEngines(project, parts.data, standins, secrets, log));
+  const pages: Host['pages'] = new Map();
+  const engines = options.engines ?? (await openEngines(project, parts.data, standins, secrets, pages, log));
   parts.engines = engines;
   const calls: Host['calls'] = new Map();
   parts.stageWorkers = new StageWorkers(log);
@@ -113,27 +117,25 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
   parts.errands = errands;
   await startErrands(errands);
   parts.admission = new Admission({ talks: () => calls.size, most: options.mostTalks });
-  const host: Host = {
+  const host = {
+    ...hostOf(options, parts, store, project),
     door,
-    limits: new Limits(store.access, log, () => project.file.limits ?? {}),
-    keeper: store.keeper,
-    serviceId: parts.data.serviceId,
-    log,
-    assistant: (name) => project.assistant(name ?? project.defaultAssistant),
-    project,
     engines,
-    ledger: new Ledger(await store.reader.spentBefore(new Date())),
-    phrases: options.phrases ?? new PhraseStore(undefined, join(parts.data.path, 'phrases')),
     calls,
-    stageWorkers: parts.stageWorkers,
-    errands: errands.runner,
-    outbox: errands.outbox,
-    admission: parts.admission,
+    pages,
+    ledger: new Ledger(await store.reader.spentBefore(new Date())),
   };
   const ready = new Readiness(host);
   parts.ready = ready;
+  const { phone } = project.file;
+  const missing = (name: string) => ready.missing(host.assistant(name));
+  const telephone = await Telephone.start(
+    phone ? { host, file: phone, missing, secrets: secrets.values } : null,
+  );
+  parts.telephone = telephone;
   const app = makeApp({
     ...httpHost(options, store.messages(parts.data.serviceId), host, store, ready, parts.chores),
+    telephone,
     secrets: secrets.values,
     door,
     edit: options.edit ?? !door.isExposed,
@@ -148,6 +150,7 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
     engines,
     pids: () => ({ database: parts.cluster?.pid(), standins: standins.pids() }),
     stop: async () => {
+      telephone.stop();
       lines.stop();
       listener.stop();
       await new Promise<void>((done) => {
@@ -159,15 +162,47 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
   };
 }
 
+/** What is there by the time that lines are opened. */
+function hostOf(
+  options: ServeOptions,
+  parts: Parts,
+  store: Store,
+  project: Project,
+): Omit<Host, 'door' | 'engines' | 'calls' | 'pages' | 'ledger'> {
+  return {
+    limits: new Limits(store.access, options.log, () => project.file.limits ?? {}),
+    keeper: store.keeper,
+    serviceId: parts.data.serviceId,
+    log: options.log,
+    assistant: (name) => project.assistant(name ?? project.defaultAssistant),
+    project,
+    phrases: options.phrases ?? new PhraseStore(undefined, join(parts.data.path, 'phrases')),
+    stageWorkers: parts.stageWorkers!,
+    errands: parts.errands!.runner,
+    outbox: parts.errands!.outbox,
+    admission: parts.admission!,
+  };
+}
+
 function openEngines(
   project: Project,
   data: DataFolder,
   standins: Standins,
   secrets: Secrets,
+  pages: Host['pages'],
   log: Logger,
 ): Promise<EngineRegistry> {
-  const workFolder = join(data.path, 'models');
-  const from = { workFolder, standins: standins.addresses, secrets: secrets.values, trace: traceOf(log) };
+  const page = (talk: string) => {
+    const found = pages.get(talk);
+    return found?.takesPart('thinking') ? found : null;
+  };
+  const from = {
+    workFolder: join(data.path, 'models'),
+    standins: standins.addresses,
+    secrets: secrets.values,
+    trace: traceOf(log),
+    page,
+  };
   return EngineRegistry.open(project, from, log);
 }
 
@@ -201,43 +236,6 @@ function traceOf(log: Logger) {
     log.debug({ engine, [what]: text }, what === 'asked' ? 'an engine is asked' : 'an engine answers');
 }
 
-/** What is done when files of the project change. */
-function following(
-  { engines, project, stageWorkers, log }: Host,
-  ready: Readiness,
-  secrets: Secrets,
-): ProjectEvents {
-  const again = (name: string) => engines.reopen(name, project);
-  return {
-    admit: (assistant) => engines.openFor(assistant),
-    changed: (assistant) => {
-      log.info({ assistant: assistant.name }, 'an assistant was read again');
-      void ready.prepare(assistant);
-    },
-    engine: async (name) => {
-      await again(name);
-      const gone = !project.engines.has(name);
-      const named = project.assistantsWith(name, true);
-      if (!gone) log.info({ engine: name }, 'the card of an engine was read again: it serves from the next request');
-      else if (named.length === 0) log.info({ engine: name }, 'an engine is not there any more');
-      else log.error({ engine: name, assistants: named }, 'the card of an engine is gone, and assistants name it; the last good one stays in use'); // prettier-ignore
-    },
-    broken: (problem) =>
-      log.error({ code: problem.code }, `${problem.message}; the last good one stays in use`),
-    restart: (what) => log.warn({ what }, 'this takes effect when the service is started again'),
-    secrets: async () => {
-      const changed = new Set(secrets.readAgain());
-      const users = [...project.engines].filter(([, card]) => 'secret' in card && card.secret !== undefined && changed.has(card.secret)); // prettier-ignore
-      for (const [name] of users) await again(name);
-      log.info({ engines: users.map(([name]) => name) }, 'the keys of .env were read again');
-    },
-    module: (path) => {
-      stageWorkers.prepare(join(project.folder, path));
-      log.info({ module: path }, 'a module of a stage was read again');
-    },
-  };
-}
-
 /** The database, with what an earlier service left behind put right. */
 async function storeFor({ databaseUrl, log }: ServeOptions, parts: Parts): Promise<Store> {
   emptyUploads(parts.data.path);
@@ -261,7 +259,7 @@ function httpHost(
   store: Store,
   ready: Readiness,
   chores: ChoreThread,
-): Omit<HttpHost, 'secrets' | 'door' | 'edit'> {
+): Omit<HttpHost, 'secrets' | 'door' | 'edit' | 'telephone'> {
   return {
     log,
     reader: store.reader,
@@ -272,6 +270,7 @@ function httpHost(
     engines,
     chores,
     calls,
+    views: new Views(calls),
     dataFolder: options.dataFolder,
     consoleFolder: fileURLToPath(new URL('../../console/dist', import.meta.url)),
     embedFolder: fileURLToPath(new URL('../../embed/dist', import.meta.url)),
@@ -318,6 +317,7 @@ function emptyUploads(dataFolder: string): void {
 
 async function stopParts(parts: Parts): Promise<void> {
   const { data, cluster, store, standins, engines, project, ready, admission, stageWorkers, chores } = parts;
+  parts.telephone?.stop();
   parts.door?.keys.stop();
   admission?.stop();
   ready?.stop();

@@ -26,6 +26,8 @@ const ARRIVE = {
   assistant: 'fire',
   audio: { encoding: 's16le', rateHz: 16_000 },
 };
+/** With a page that takes part in everything, and says what it likes. */
+const WITH_PAGE = { ...ARRIVE, assistant: 'chat', parts: ['heard', 'asked', 'spoken', 'thinking'] };
 /** Processes of the service, by what stands in their command lines. */
 export const KILLED = {
   'local ears': 'pocketsphinx/host.js',
@@ -75,7 +77,7 @@ export class Fire {
         closed,
       ]);
       if (!open && this.service.child.exitCode !== null) return false;
-      if (this.random() < 0.9) socket.send(JSON.stringify(ARRIVE));
+      if (this.random() < 0.9) socket.send(JSON.stringify(this.random() < 0.7 ? ARRIVE : WITH_PAGE));
       while (sent < count && socket.readyState === socket.OPEN) {
         socket.send(hostileItem(seed + sent++));
         if (sent % 15 === 0) await pause((15 * 1_000) / ITEMS_A_SECOND);

@@ -7,3 +7,4 @@ export * from './messages.js';
 export * from './mutated.js';
 export { ServiceUnderFire } from './service-under-fire.js';
 export * from './small-disk.js';
+export * from './telephone.js';

@@ -20,7 +20,7 @@ const NUMBERS = [
 const TEXTS = ['', 'x', '\0', '\ud800', '\udfff\ud800', 'a'.repeat(4_000), '{hut}', '*'.repeat(3_000), '🏔️', '[a]('.repeat(900), 'http://a'.repeat(500), '__proto__', 'constructor']; // prettier-ignore
 const VALUES = [null, true, [], {}, [[[[]]]], { __proto__: 1 }, ...NUMBERS, ...TEXTS];
 const KINDS = [
-  'arrive', 'typed', 'press', 'release', 'floor', 'hush', 'fresh', 'played', 'ducked', 'swap', 'language', // 'leave' ends the talk
+  'arrive', 'typed', 'press', 'release', 'floor', 'hush', 'fresh', 'played', 'ducked', 'swap', 'language', 'wrote', 'screen', 'passed', 'piece', 'thought', // 'leave' ends the talk
   'toString', 'constructor', '__proto__', 'hasOwnProperty', '', 'sing',
 ]; // prettier-ignore
 
@@ -37,6 +37,12 @@ const RIGHT: (() => object)[] = [
   () => ({ kind: 'ducked', capture: 4_000 }),
   () => ({ kind: 'swap', role: 'llm', engine: 'echo' }),
   () => ({ kind: 'language', speaks: 'en' }),
+  () => ({ kind: 'swap', role: 'llm', engine: 'page' }),
+  () => ({ kind: 'wrote', slot: 'bunks', value: 4 }),
+  () => ({ kind: 'screen', run: 1, done: true, values: { hut: 'Rowan Hut' } }),
+  () => ({ kind: 'passed', call: 1, text: 'soup', words: [{ word: 'soup', fromMs: 0, toMs: 9 }] }),
+  () => ({ kind: 'piece', thought: 1, text: 'Soup is at six.' }),
+  () => ({ kind: 'thought', thought: 1 }),
 ];
 
 export function hostileItem(seed: number): string | Uint8Array {

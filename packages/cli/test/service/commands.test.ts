@@ -70,7 +70,7 @@ describe('one engine at a time', () => {
     expect(readWav(readFileSync(file)).rateHz).toBe(16_000);
     expect(run('aloud', 'Hello.', '--output', 'speaker').code).toBe(0);
     expect(run('aloud', '🍲').err).toContain('[text-unspeakable]');
-    expect(run('voices').out).toMatch(/^linnet +voice, en, of echo and porch-only and tansy$/m);
+    expect(run('voices').out).toMatch(/^linnet +voice, en, of chat and echo and porch-only and tansy$/m);
     expect(run('ask', 'Who is the warden of Saddle Hut?').out).toBe(
       'The warden of Saddle Hut is Tomas Reed.\n',
     );

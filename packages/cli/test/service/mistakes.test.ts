@@ -44,7 +44,7 @@ describe('with a service', () => {
   it('talk to an unknown assistant says which there are', () => {
     const result = verbalon(['talk', 'nobody', '--from', recording('miller-asks')], env);
     expect(result.code).toBe(1);
-    expect(result.out).toMatch('"nobody" is not one of: clouds, echo, porch, porch-only, tanne, tansy');
+    expect(result.out).toMatch('"nobody" is not one of: chat, clouds, echo, porch, porch-only, tanne, tansy');
   });
 
   it('a second service cannot take the same data folder', () => {

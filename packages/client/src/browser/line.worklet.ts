@@ -3,8 +3,7 @@
  * what the assistant says is played, and the place of every sample is known on the same axis.
  */
 import { LocalDuck } from '../local-duck.js';
-import { Playout, type PlayedReport } from '../playout.js';
-import { toPcm16 } from '@verbalon/core';
+import { Playout, toPcm16, type PlayedReport } from '@verbalon/core';
 
 const PIECE_MS = 20;
 

@@ -5,6 +5,7 @@ import { ServiceError } from '../asking.js';
 import { CallerEnd } from '../caller-end.js';
 import { HttpClient } from '../http-client.js';
 import { GOODBYE, type Arrive } from '../line.js';
+import type { PageHooks } from '../page-hooks.js';
 import { emptyView, showMessage, showPlayed, type TalkView, type Trouble } from '../talk-view.js';
 import { MicrophoneTrouble, SoundEnd, type DeviceChoice } from './sound-end.js';
 
@@ -23,6 +24,7 @@ export interface TalkSessionOptions {
   /** What else is said on arriving. */
   arrive?: () => Promise<Pick<Arrive, 'pass' | 'purpose' | 'caller'>>;
   message?: (message: ServiceMessage) => void;
+  hooks?: PageHooks | undefined;
   /** Opens, shows or fills something; without it, whoever draws the view does. @returns whether it was done */
   screen?: (what: ServiceMessageOf<'screen'>) => boolean | Promise<boolean>;
 }
@@ -100,6 +102,7 @@ export class TalkSession {
           this.set({ ...this.view, pressed: false });
       },
       played: (speech, playedMs, atMs) => this.set(showPlayed(this.view, speech, playedMs, atMs)),
+      hooks: this.options.hooks,
       // It is shown beside the talk.
       screen: (what) => this.options.screen?.(what) ?? true,
       connection: (state) =>

@@ -1,7 +1,7 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { LocalDuck } from '../../src/local-duck.js';
-import { Playout, type PlayedReport } from '../../src/playout.js';
+import { Playout, type PlayedReport } from '@verbalon/core';
 import { noise, voice } from '../../../../testing/voices.js';
 
 const RATE = 16_000;

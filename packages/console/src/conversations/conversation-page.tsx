@@ -4,6 +4,7 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { viewOfJournal, type Report } from '@verbalon/client';
 import type { Conversation } from '@verbalon/protocol';
+import { growthInWords } from '../shared/growth.js';
 import { Notice } from '../shared/notice.js';
 import { StoredStrip } from '../shared/strip.js';
 import { TurnBar } from '../shared/turn-bar.js';
@@ -151,6 +152,11 @@ function Turn({ report, name, hear, conversation, corrected, changed }: TurnProp
             <strong className="text-primary">caller</strong> {report.text}
           </p>
         )}
+        {report.bySound?.map(({ put, heard }) => (
+          <p key={`${put} ${heard}`} className="text-sm text-accent">
+            put right by sound: “{put}”, heard as “{heard}”
+          </p>
+        ))}
         <p>
           <strong className="text-secondary">{name}</strong> {report.heard || <em>was not heard</em>}
           {report.interrupted && <em className="text-error"> ({report.interrupted})</em>}
@@ -175,6 +181,7 @@ function Turn({ report, name, hear, conversation, corrected, changed }: TurnProp
         {report.wait && (
           <p className="text-xs text-accent">
             waited {Math.round(report.gap?.parts[0]?.ms ?? report.wait.ms)} ms: {report.wait.reason}
+            {report.wait.probability !== undefined && `; ${growthInWords(report.wait)}`}
             {report.headStarts.kept && '; the answer had a head start'}
           </p>
         )}

@@ -7,7 +7,8 @@ import { Notice, troubleOf } from '../shared/notice.js';
 import { StoredStrip } from '../shared/strip.js';
 import { http } from '../shared/use-loaded.js';
 
-const USUAL = { leewayMs: USUAL_MANNERS.leewayMs, headStarts: USUAL_MANNERS.headStarts };
+const { leewayMs, headStarts, headStartWaste } = USUAL_MANNERS;
+const USUAL = { leewayMs, headStarts, headStartWaste };
 
 export function WhatIf({
   conversation,
@@ -52,6 +53,7 @@ export function WhatIf({
       <div className="flex flex-wrap items-center gap-4 my-2">
         {dial('leewayMs', 'Leeway in ms', 200, 1_500, 50)}
         {dial('headStarts', 'Head starts a turn', 0, 4, 1)}
+        {dial('headStartWaste', 'Share of them for nothing', 0, 1, 0.05)}
         <button className="btn btn-sm btn-primary" onClick={() => void ask()}>
           Try it
         </button>

@@ -111,10 +111,11 @@ function Row({ engine, check, busy, run }: RowProps) {
 function Checked({ check }: { check: EngineCheck }) {
   const { ok, firstMs, againMs, answered, expected, notes, problem } = check;
   if (!ok && problem) return <Notice trouble={problem} />;
+  if (firstMs === null || againMs === null) return <p className="text-sm">{notes.join('; ')}</p>;
   return (
     <p className="text-sm">
-      It answered after <span className="times">{Math.round(firstMs!)} ms</span>, and again after{' '}
-      <span className="times">{Math.round(againMs!)} ms</span>: {answered}
+      It answered after <span className="times">{Math.round(firstMs)} ms</span>, and again after{' '}
+      <span className="times">{Math.round(againMs)} ms</span>: {answered}
       {expected !== null && <span className="block text-muted">Expected: {expected}</span>}
       {notes.map((note) => (
         <span key={note} className="block text-warning">

@@ -1,6 +1,7 @@
 /** The strip: two staves over time, every word at the time at which it was spoken; live, or of a stored talk. */
 import { useEffect, useRef, useState, type ReactNode } from 'react';
 import { assistantWords, callerWords, type SpokenWord, type TalkView } from '@verbalon/client';
+import { Growth, growthInWords } from './growth.js';
 import { CallSpans, ValueMarks } from './strip-marks.js';
 
 const PX_PER_SECOND = 96;
@@ -278,8 +279,14 @@ function Waits({ view, x, fromMs }: Pick<StavesProps, 'view' | 'x' | 'fromMs'>) 
           height={LANE_PX - 14}
           fill="url(#hatch)"
         >
-          <title>{wait.reason}</title>
+          <title>{[wait.reason, growthInWords(wait)].filter(Boolean).join('; ')}</title>
         </rect>
+        <Growth
+          {...{ wait, waitedMs }}
+          x={(ms) => left + (ms / 1000) * PX_PER_SECOND}
+          top={8}
+          height={LANE_PX - 14}
+        />
         <text x={left + 3} y={LANE_PX - 10} fontSize="11" fill="var(--color-base-content)" className="times">
           {Math.round(waitedMs)} ms
         </text>

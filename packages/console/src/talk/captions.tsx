@@ -11,7 +11,18 @@ function callerCaption(view: TalkView): { settled: string; open: string } {
   return { settled: [before, last.settled].filter(Boolean).join(' '), open: last.open };
 }
 
-export function Captions({ view, name }: { view: TalkView; name: string }) {
+const SIZES = { large: 'text-3xl min-h-11', huge: 'text-6xl min-h-20' };
+
+/** @param size to be read at a desk, or from across a room */
+export function Captions({
+  view,
+  name,
+  size = 'large',
+}: {
+  view: TalkView;
+  name: string;
+  size?: keyof typeof SIZES;
+}) {
   const caller = callerCaption(view);
   const speech = view.speeches.findLast(({ fromMs }) => fromMs !== null);
   const words = speech ? assistantWords(speech) : [];
@@ -19,14 +30,14 @@ export function Captions({ view, name }: { view: TalkView; name: string }) {
     <section aria-live="polite" aria-label="Captions" className="min-h-32 flex flex-col justify-center gap-2">
       <p
         data-testid="caller-caption"
-        className="text-3xl leading-snug border-l-4 border-primary pl-3 text-primary min-h-11"
+        className={`${SIZES[size]} leading-snug border-l-4 border-primary pl-3 text-primary`}
       >
         <span className="sr-only">You: </span>
         {caller.settled} <span className="pencil">{caller.open}</span>
       </p>
       <p
         data-testid="assistant-caption"
-        className="text-3xl leading-snug border-l-4 border-dotted border-secondary pl-3 text-secondary min-h-11"
+        className={`${SIZES[size]} leading-snug border-l-4 border-dotted border-secondary pl-3 text-secondary`}
       >
         <span className="sr-only">{name}: </span>
         {words.map(({ word, look }, i) => (

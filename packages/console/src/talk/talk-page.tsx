@@ -8,6 +8,7 @@ import { Notice } from '../shared/notice.js';
 import { LiveStrip } from '../shared/strip.js';
 import { TurnBar } from '../shared/turn-bar.js';
 import { http, useLoaded } from '../shared/use-loaded.js';
+import { OnAScreen } from './on-a-screen.js';
 import { Captions, Said } from './captions.js';
 import { Beginning, Talking } from './controls.js';
 import { ErrandForm, Shown } from './errand-form.js';
@@ -104,9 +105,12 @@ export function TalkPage({ session }: { session: TalkSession }) {
       {assistants.trouble && <Notice trouble={AWAY} />}
       {view.trouble && <Notice trouble={view.trouble} close={() => session.dismissTrouble()} />}
       <Captions view={view} name={name} />
-      <p role="status" className="text-sm text-accent min-h-5">
-        {view.notice || hint(view, assistant)}
-      </p>
+      <div className="flex justify-between gap-2">
+        <p role="status" className="text-sm text-accent min-h-5">
+          {view.notice || hint(view, assistant)}
+        </p>
+        {view.connection === 'open' && <OnAScreen conversation={view.conversation} />}
+      </div>
       <LiveStrip nowMs={session.nowMs} live={view.connection === 'open'} view={view} />
       <div className="grid gap-4 lg:grid-cols-2 grow min-h-0">
         <div

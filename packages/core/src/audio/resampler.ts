@@ -115,8 +115,10 @@ export class Resampler {
   }
 
   private dot(taps: Float32Array, start: number): number {
+    const { kept } = this;
+    const to = Math.min(taps.length, kept.length - start);
     let sum = 0;
-    for (let i = 0; i < taps.length; i++) sum += taps[i]! * (this.kept[start + i] ?? 0);
+    for (let i = Math.max(0, -start); i < to; i++) sum += taps[i]! * kept[start + i]!;
     return sum;
   }
 }

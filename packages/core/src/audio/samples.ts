@@ -9,6 +9,9 @@ export const HOUSE_RATE_HZ = 16_000;
 export const LEAST_RATE_HZ = 8_000;
 export const GREATEST_RATE_HZ = 192_000;
 
+/** As nearly every machine is: its samples are the bytes already. */
+const IS_LITTLE_ENDIAN = new Uint8Array(new Uint16Array([1]).buffer)[0] === 1;
+
 /** 16-bit whole numbers to floats in [-1, 1). */
 export function toFloats(pcm: Int16Array): Float32Array {
   const out = new Float32Array(pcm.length);
@@ -20,13 +23,15 @@ export function toFloats(pcm: Int16Array): Float32Array {
 export function toPcm16(samples: Float32Array): Int16Array {
   const out = new Int16Array(samples.length);
   for (let i = 0; i < samples.length; i++) {
-    out[i] = Math.max(-32768, Math.min(32767, Math.round(samples[i]! * 32768)));
+    const value = Math.round(samples[i]! * 32768);
+    out[i] = value > 32767 ? 32767 : value < -32768 ? -32768 : value;
   }
   return out;
 }
 
 /** Little-endian bytes of 16-bit samples, as a copy (any offset of the source is fine). */
 export function pcm16Bytes(pcm: Int16Array): Uint8Array {
+  if (IS_LITTLE_ENDIAN) return new Uint8Array(pcm.buffer, pcm.byteOffset, pcm.byteLength).slice();
   const out = new Uint8Array(pcm.length * 2);
   const view = new DataView(out.buffer);
   for (let i = 0; i < pcm.length; i++) view.setInt16(i * 2, pcm[i]!, true);
@@ -35,8 +40,12 @@ export function pcm16Bytes(pcm: Int16Array): Uint8Array {
 
 /** 16-bit samples from little-endian bytes at any offset; an odd last byte is left out. */
 export function pcm16FromBytes(bytes: Uint8Array): Int16Array {
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const out = new Int16Array(bytes.byteLength >> 1);
+  if (IS_LITTLE_ENDIAN) {
+    new Uint8Array(out.buffer).set(bytes.subarray(0, out.byteLength));
+    return out;
+  }
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   for (let i = 0; i < out.length; i++) out[i] = view.getInt16(i * 2, true);
   return out;
 }

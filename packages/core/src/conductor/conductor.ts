@@ -9,13 +9,16 @@ import type { Happening, HappeningOf } from './contract/happenings.js';
 import type { Order, TimerName } from './contract/orders.js';
 import { Desk, type Signal } from './desk.js';
 import * as answerFlow from './flows/answer-flow.js';
+import { speculate } from './flows/head-start.js';
 import * as errandFlow from './flows/errand-flow.js';
 import { hangUp } from './flows/hang-up.js';
 import * as talkFlow from './flows/talk-flow.js';
 import * as turnFlow from './flows/turn-flow.js';
+import * as writtenFlow from './flows/written-flow.js';
 import * as bargeIn from './machines/barge-in.js';
 import * as endOfTurn from './machines/end-of-turn.js';
 import * as generation from './machines/generation.js';
+import * as keypad from './machines/keypad.js';
 import * as listening from './machines/listening.js';
 import * as pushToTalk from './machines/push-to-talk.js';
 import * as speech from './machines/speech.js';
@@ -24,7 +27,7 @@ import { newState, type State } from './state/state.js';
 
 /** What would keep a talk going that is to end. */
 const TOO_LATE = new Set<Happening['kind']>([
-  'typed', 'pressed', 'released', 'floorSet', 'freshAsked', 'voiceBegan', 'voiceGoes', 'voicePaused', 'voiceEnded',
+  'typed', 'keyed', 'pressed', 'released', 'floorSet', 'freshAsked', 'voiceBegan', 'voiceGoes', 'voicePaused', 'voiceEnded',
 ]); // prettier-ignore
 
 type Handlers<Of extends { kind: string }> = {
@@ -40,7 +43,10 @@ const HAPPENINGS: Handlers<Happening> = {
   swapAsked: talkFlow.swapAsked,
   languageSet: talkFlow.languageSet,
   engineIs: talkFlow.engineIs,
-  typed: turnFlow.typed,
+  typed: writtenFlow.typed,
+  keyed: keypad.keyed,
+  phoned: talkFlow.phoned,
+  notHandedOver: talkFlow.notHandedOver,
   pressed: pushToTalk.pressed,
   released: pushToTalk.released,
   floorSet: pushToTalk.floorSet,
@@ -94,6 +100,8 @@ const SIGNALS: Handlers<Signal> = {
   keyDown: turnFlow.keyDown,
   keyUp: turnFlow.keyUp,
   graceOver: turnFlow.graceOver,
+  keyTouched: writtenFlow.keyTouched,
+  keysOver: writtenFlow.keysOver,
   bargedIn: turnFlow.bargedIn,
   wasNothing: turnFlow.wasNothing,
   firstSound: endOfTurn.firstSound,
@@ -112,6 +120,8 @@ const TIMERS: Record<TimerName, (desk: Desk) => void> = {
   finalDue: listening.finalDueRang,
   release: pushToTalk.releaseRang,
   held: pushToTalk.heldRang,
+  keys: keypad.keysRang,
+  headStart: speculate,
   filler: answerFlow.fillerRang,
   hushDue: answerFlow.hushDueRang,
   rest: talkFlow.restRang,

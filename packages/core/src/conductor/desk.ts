@@ -25,6 +25,9 @@ export type Signal =
   | { kind: 'keyDown'; atMs: number }
   | { kind: 'keyUp'; atMs: number; cause: Cause }
   | { kind: 'graceOver' }
+  // The keys of a telephone: one went down; what they come to.
+  | { kind: 'keyTouched' }
+  | { kind: 'keysOver'; text: string }
   // What a voice over the assistant was.
   | { kind: 'bargedIn'; cause: Cause; sure: boolean }
   | { kind: 'wasNothing'; cause: Cause }

@@ -24,6 +24,8 @@ export const HANGOVER_MS = 280;
 /** While voice goes on, the ear says so this often. */
 const GOES_EVERY_MS = 60;
 
+const NOTHING = new Float32Array(0);
+
 /** How much voice there was since it began, in ms, and how much of that had a pitch. */
 interface Voiced {
   voicedMs: number;
@@ -45,8 +47,8 @@ export class Ear {
   private readonly melody = new Melody();
   private readonly canceller = new EchoCanceller();
   private readonly guard = new EchoGuard();
-  private rest = new Float32Array(0);
-  private ownRest = new Float32Array(0);
+  private rest: Float32Array = NOTHING;
+  private ownRest: Float32Array = NOTHING;
   private frames = 0;
   private recent: boolean[] = [];
   private active = false;
@@ -66,13 +68,12 @@ export class Ear {
    */
   hear(samples: Float32Array, own: Float32Array | null = null): EarEvent[] {
     const joined = joinFloats(this.rest, samples);
-    const ownJoined = joinFloats(this.ownRest, own ?? new Float32Array(samples.length));
+    const ownJoined = this.joinOwn(own, joined.length);
     const events: EarEvent[] = [];
     this.clean = new Float32Array(joined.length - (joined.length % FRAME_SAMPLES));
     let at = 0;
     for (; at + FRAME_SAMPLES <= joined.length; at += FRAME_SAMPLES) {
-      const ownFrame = ownJoined.subarray(at, at + FRAME_SAMPLES);
-      const played = ownFrame.some((one) => one !== 0) ? ownFrame : null;
+      const played = ownJoined && soundIn(ownJoined.subarray(at, at + FRAME_SAMPLES));
       const mic = joined.subarray(at, at + FRAME_SAMPLES);
       const clean = this.canceller.take(mic, played);
       this.clean.set(clean, at);
@@ -83,8 +84,15 @@ export class Ear {
       if (event) events.push(event);
     }
     this.rest = joined.slice(at);
-    this.ownRest = ownJoined.slice(at);
+    this.ownRest = ownJoined?.slice(at) ?? NOTHING;
     return events;
+  }
+
+  /** What the line played by now that no whole frame has had; null where that is nothing. */
+  private joinOwn(own: Float32Array | null, length: number): Float32Array | null {
+    if (own === null && this.ownRest.length === 0) return null;
+    const rest = this.ownRest.length > 0 ? this.ownRest : new Float32Array(length - own!.length);
+    return joinFloats(rest, own ?? new Float32Array(length - rest.length));
   }
 
   /** So much sound was not there: time goes on without it. @param count samples at HOUSE_RATE_HZ, of whole frames */
@@ -150,7 +158,14 @@ export class Ear {
   }
 }
 
-function joinFloats(first: Float32Array, second: Float32Array): Float32Array<ArrayBuffer> {
+/** The frame itself, where it is not silent. */
+function soundIn(frame: Float32Array): Float32Array | null {
+  for (let i = 0; i < frame.length; i++) if (frame[i] !== 0) return frame;
+  return null;
+}
+
+function joinFloats(first: Float32Array, second: Float32Array): Float32Array {
+  if (first.length === 0) return second;
   const out = new Float32Array(first.length + second.length);
   out.set(first);
   out.set(second, first.length);

@@ -95,7 +95,8 @@ function beginningsOfOne(
   return found;
 }
 
-function wordsOf(rows: readonly (readonly Part[])[]): Set<string> {
+/** All words that the rows of parts may say. */
+export function wordsOf(rows: readonly (readonly Part[])[]): Set<string> {
   const found = new Set<string>();
   const seen = new Set<Part>();
   const open = [...rows];

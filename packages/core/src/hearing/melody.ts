@@ -10,26 +10,45 @@ export interface Ending {
   moveSt: number | null;
   /** Where it ended against this stretch's own middle, in semitones; null where there was none. */
   placeSt: number | null;
+  /** How much quieter its last LOOSE_MS were than the loud of this stretch, in dB. */
+  fallDb?: number;
 }
 
 const LOOKED_AT_MS = 300;
+/** So much of the end is looked at for its loudness, in ms; and what counts as loud, as a share of all frames in order. */
+const LOOSE_MS = 120;
+const LOUD_SHARE = 0.8;
 const LEAST_PITCHES = 6;
 const KEPT = 400;
 
 export class Melody {
   private pitches: (number | null)[] = [];
+  private levels: number[] = [];
 
   begin(): void {
     this.pitches = [];
+    this.levels = [];
   }
 
-  take({ sounding, pitchHz }: Frame): void {
+  take({ sounding, pitchHz, levelDb }: Frame): void {
     if (!sounding) return;
     this.pitches.push(pitchHz === null ? null : 12 * Math.log2(pitchHz / 100));
-    if (this.pitches.length > KEPT) this.pitches.shift();
+    this.levels.push(levelDb);
+    if (this.pitches.length <= KEPT) return;
+    this.pitches.shift();
+    this.levels.shift();
   }
 
   ending(): Ending {
+    return { ...this.moved(), fallDb: round(this.fallDb()) };
+  }
+
+  private fallDb(): number {
+    const loud = [...this.levels].sort((a, b) => a - b)[Math.floor(LOUD_SHARE * this.levels.length)] ?? 0;
+    return this.levels.length === 0 ? 0 : loud - mean(this.levels.slice(-LOOSE_MS / FRAME_MS));
+  }
+
+  private moved(): Pick<Ending, 'moveSt' | 'placeSt'> {
     const all = this.pitches.filter((one) => one !== null);
     const middle = median(all);
     // A pitch an octave off is a mistake of the measuring.

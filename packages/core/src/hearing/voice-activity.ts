@@ -14,6 +14,8 @@ const STAYS_AT = 0.3;
 const HOLD_MS = 50;
 /** Nothing below this is a voice, however quiet the room, in dBFS. */
 const LEAST_LEVEL_DB = -58;
+/** After so many frames below it nothing is looked for, until one is louder: most of a talk's sound is silence. */
+const QUIET_FRAMES = 10;
 
 export interface Frame {
   /** It is a voice now … */
@@ -23,6 +25,7 @@ export interface Frame {
   /** How like a voice it is, 0 to 1. */
   likeness: number;
   pitchHz: number | null;
+  levelDb: number;
 }
 
 /** How many numbers the net looks at. */
@@ -127,14 +130,20 @@ export class VoiceActivity {
   private readonly inputs = new VoiceInputs();
   private isVoice = false;
   private held = 0;
+  /** So many frames were below LEAST_LEVEL_DB. */
+  private quiet = 0;
   private risesOverEcho = 0;
 
   /** @param echo what of our own sound may be in each band, and what was there before some of it was taken out */
   judge(samples: Float32Array, echo: EchoLevels | null = null): Frame {
     const features = this.features.take(samples);
-    const net = runNet(VOICE_WEIGHTS, this.inputs.take(features));
-    const likeness = this.inputs.riseDb < LEAST_RISE_DB ? 0 : net * this.overEcho(echo);
     const isLoud = features.levelDb > LEAST_LEVEL_DB;
+    this.quiet = isLoud ? 0 : this.quiet + 1;
+    const isQuiet = this.quiet >= QUIET_FRAMES;
+    if (!isQuiet) this.features.measurePitch();
+    const inputs = this.inputs.take(features);
+    const over = this.overEcho(echo);
+    const likeness = isQuiet || this.inputs.riseDb < LEAST_RISE_DB ? 0 : runNet(VOICE_WEIGHTS, inputs) * over;
     this.isVoice = isLoud && likeness > (this.isVoice ? STAYS_AT : BEGINS_AT);
     this.held = this.isVoice ? HOLD_MS / FRAME_MS : Math.max(0, this.held - 1);
     // Our own voice is no part of the surroundings.
@@ -144,6 +153,7 @@ export class VoiceActivity {
       voiced: this.isVoice || this.held > 0,
       likeness,
       pitchHz: features.pitchHz,
+      levelDb: features.levelDb,
     };
   }
 

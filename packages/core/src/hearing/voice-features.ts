@@ -53,13 +53,17 @@ export interface Features {
   pitchHz: number | null;
 }
 
+/** The filter that halves the rate reaches back so many samples. */
+const HISTORY = 15;
+
 /** The levels of the bands, frame by frame; keeps the newest 40 ms, halved in rate. */
 export class BandMeter {
   private readonly fft = new FFT(SHORT_FFT);
   private readonly window = hann(SHORT);
   private readonly input = new Array<number>(SHORT_FFT).fill(0);
   private readonly output = this.fft.createComplexArray();
-  private readonly history = new Float32Array(15);
+  /** The last samples of the frame before, and the frame. */
+  private readonly joined = new Float32Array(HISTORY + FRAME_SAMPLES);
   readonly low = new Float32Array(LONG);
   /** Of the last frame, in dBFS. */
   readonly bandsDb = new Float32Array(BANDS).fill(LEAST_FLOOR_DB);
@@ -78,12 +82,10 @@ export class BandMeter {
 
   /** Moves the frame, halved in rate, into the window. @returns mean power in all, and below 4 kHz */
   private shift(samples: Float32Array): [number, number] {
-    const { low, history } = this;
+    const { low, joined } = this;
     const half = FRAME_SAMPLES / 2;
     low.copyWithin(0, half);
-    const joined = new Float32Array(history.length + FRAME_SAMPLES);
-    joined.set(history);
-    joined.set(samples, history.length);
+    joined.set(samples, HISTORY);
     let power = 0;
     let lowPower = 0;
     for (let i = 0; i < half; i++) {
@@ -96,8 +98,8 @@ export class BandMeter {
       low[LONG - half + i] = sum;
       lowPower += sum * sum;
     }
-    for (const sample of samples) power += sample * sample;
-    history.set(joined.subarray(joined.length - history.length));
+    for (let i = 0; i < FRAME_SAMPLES; i++) power += samples[i]! * samples[i]!;
+    joined.copyWithin(0, FRAME_SAMPLES);
     return [power / FRAME_SAMPLES, lowPower / half];
   }
 
@@ -127,6 +129,10 @@ export class BandMeter {
   }
 }
 
+/** Bins in which a pitch shows. */
+const LEAST_BIN = Math.ceil((60 * LONG_FFT) / LOW_RATE_HZ);
+const MOST_BIN = Math.floor((1_800 * LONG_FFT) / LOW_RATE_HZ);
+
 /** One for each caller; feed it frames of FRAME_SAMPLES in order. */
 export class VoiceFeatures {
   private readonly meter = new BandMeter();
@@ -135,7 +141,8 @@ export class VoiceFeatures {
   private readonly windowLikeness: Float32Array;
   private readonly longIn = new Array<number>(LONG_FFT).fill(0);
   private readonly longOut = this.long.createComplexArray();
-  private readonly powerIn = this.long.createComplexArray();
+  /** Only these bins of it are ever set. */
+  private readonly spectrum = new Array<number>(LONG_FFT).fill(0);
   private readonly likeness = this.long.createComplexArray();
   /** The bands' levels over the last 50 ms or so: single frames of noise are too uneven for a floor. */
   private readonly smoothDb = new Float32Array(BANDS);
@@ -173,7 +180,6 @@ export class VoiceFeatures {
     }
     if (this.frames < CALIBRATION_FRAMES) this.calibrate();
     for (let b = 0; b < BANDS; b++) features.rises[b] = Math.max(0, bandsDb[b]! - this.floors[b]!);
-    this.measurePitch();
     this.frames++;
     return features;
   }
@@ -215,25 +221,22 @@ export class VoiceFeatures {
     }
   }
 
-  private measurePitch(): void {
-    const { longIn, longOut, longWindow, powerIn, likeness, features } = this;
+  /** Of the last frame; the dearest of all features. Where it is not called, the pitch stays what it was. */
+  measurePitch(): void {
+    const { longIn, longOut, longWindow, spectrum, likeness, features } = this;
     const { low } = this.meter;
     for (let i = 0; i < LONG; i++) longIn[i] = low[i]! * longWindow[i]!;
     this.long.realTransform(longOut, longIn);
-    const half = LONG_FFT / 2;
-    const mostBin = Math.floor((1_800 * LONG_FFT) / LOW_RATE_HZ);
-    const leastBin = Math.ceil((60 * LONG_FFT) / LOW_RATE_HZ);
-    for (let bin = 0; bin <= half; bin++) {
-      const inside = bin >= leastBin && bin <= mostBin;
+    for (let bin = LEAST_BIN; bin <= MOST_BIN; bin++) {
+      const re = longOut[2 * bin]!;
+      const im = longOut[2 * bin + 1]!;
       // The root of the power: a rumble that is louder than all harmonics together must not hide them.
-      const power = inside ? Math.hypot(longOut[2 * bin]!, longOut[2 * bin + 1]!) : 0;
-      powerIn[2 * bin] = power;
-      powerIn[2 * bin + 1] = 0;
-      const mirror = (LONG_FFT - bin) % LONG_FFT;
-      powerIn[2 * mirror] = power;
-      powerIn[2 * mirror + 1] = 0;
+      const power = Math.sqrt(re * re + im * im) / LONG_FFT;
+      spectrum[bin] = power;
+      spectrum[LONG_FFT - bin] = power;
     }
-    this.long.inverseTransform(likeness, powerIn);
+    // A real spectrum that is even: its transform back is its transform, and real too.
+    this.long.realTransform(likeness, spectrum);
     const zero = likeness[0]! / this.windowLikeness[0]!;
     const least = Math.floor(LOW_RATE_HZ / MOST_PITCH_HZ);
     const most = Math.min(LONG - 1, Math.ceil(LOW_RATE_HZ / LEAST_PITCH_HZ));

@@ -56,6 +56,8 @@ export interface Sayings {
   silence: string;
   /** Said when an answer takes long. */
   filler: string;
+  /** No person takes over. */
+  noPerson: string;
   /** Said at the end, and played to its own end. */
   farewell: string;
 }
@@ -76,6 +78,8 @@ export interface Language {
   readonly interjections: readonly string[];
   /** Words at both ends of a saying that mean nothing for what is wanted: "please", "good morning". */
   readonly polite: readonly string[];
+  /** What somebody says who wants to talk to a person. */
+  readonly personWanted: string;
   /** Null where errands do not speak the language yet. */
   readonly errands: ErrandWords | null;
   /** The same text for the same meaning, for comparing: lower case, no marks, every number in digits. */

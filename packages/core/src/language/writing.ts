@@ -86,12 +86,14 @@ function nameWords(spoken: readonly string[], names: readonly string[]): Map<num
 
 function joined(words: readonly HeardWord[], text: string): WrittenWord {
   const known = words.flatMap(({ confidence }) => (confidence === undefined ? [] : [confidence]));
+  const put = words.flatMap(({ heardAs }) => (heardAs === undefined ? [] : [heardAs]));
   return {
     word: text,
     spoken: words.map(({ word }) => word).join(' '),
     fromMs: words[0]!.fromMs,
     toMs: words.at(-1)!.toMs,
     ...(known.length > 0 ? { confidence: Math.min(...known) } : {}),
+    ...(put.length > 0 ? { heardAs: [...new Set(put)].join(' ').trim() } : {}),
   };
 }
 

@@ -3,6 +3,7 @@ import { Conductor } from '../conductor/conductor.js';
 import type { Happening, Unstamped } from '../conductor/contract/happenings.js';
 import type { Order } from '../conductor/contract/orders.js';
 import type { Plan } from '../conductor/contract/plan.js';
+import type { State } from '../conductor/state/state.js';
 import type { HeardWord, WordTime } from '../vocabulary/words.js';
 import { SimulatedRecogniser } from './recogniser.js';
 import { VirtualTalk } from './virtual-talk.js';
@@ -55,6 +56,8 @@ export interface PlayOptions {
   say?: Say;
   /** Measures the conductor; in ms. */
   clock?: () => number;
+  /** Sees the state after every happening. */
+  watch?: (state: State, nowMs: number) => void;
 }
 
 /** The talk up to the end of what was heard. */
@@ -80,7 +83,11 @@ class PlayingTalk {
     const conductor = new Conductor();
     this.times = options.times ?? USUAL_TIMES;
     this.talk = new VirtualTalk((order) => this.carryOut(order), {
-      conduct: (one) => this.timed(conductor, one),
+      conduct: (one) => {
+        const orders = this.timed(conductor, one);
+        options.watch?.(conductor.snapshot(), one.nowMs);
+        return orders;
+      },
     });
     const finals = heard.stretches.flatMap(({ final }) => final);
     this.recogniser = new SimulatedRecogniser(this.talk, finals);

@@ -14,6 +14,7 @@ const SIGNS = {
   numberAskedFor: () => 'it is the number that was asked for',
   dayAskedFor: () => 'it is the day that was asked for',
   nameAskedFor: () => 'it is the name that was asked for',
+  slotAskedFor: () => 'it is what was asked for',
   greeting: () => 'a greeting often goes on',
   beganWith: ({ word }: { word: string }) => `it began with "${word}"`,
   wholeQuestion: () => 'it is a whole question',

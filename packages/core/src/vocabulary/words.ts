@@ -11,6 +11,10 @@ export interface HeardWord {
   written?: string;
   /** What was really said, where `word` is its written form. */
   spoken?: string;
+  /** How it sounds (ARPAbet), where the engine lets its words be put right by their sound. */
+  phones?: string;
+  /** What the engine heard, where `word` was put in its place because an expected phrase sounds like it. */
+  heardAs?: string;
 }
 
 /** A word of a phrase that the assistant says. */

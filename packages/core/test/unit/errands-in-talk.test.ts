@@ -76,6 +76,24 @@ describe('an errand', () => {
     ]);
   });
 
+  it.each([
+    ['a value of a choice', [], 'heron', true],
+    ['… in a short sentence', [], 'at heron hut please', true],
+    ['a date', ['heron hut'], 'on the twenty eighth', true],
+    ['a value and more to come', [], 'heron hut and', false],
+    ['a name, which may go on', ['heron hut', 'on friday'], 'miller', false],
+    ['something else', [], 'what is the weather', false],
+  ])('its question is answered by %s: then the turn is over soon', (_, before, text, isAnswer) => {
+    const on = stage();
+    says(on, 'i need three bunks');
+    for (const one of before) says(on, one);
+    on.wait(1_000);
+    const wait = on.pauseAfter((recognition) => on.heard(recognition, text));
+    const sign = wait?.cause.kind === 'evidence' ? wait.cause.grounds.sign.sign : '';
+    expect(sign === 'slotAskedFor').toBe(isAnswer);
+    if (isAnswer) expect(wait!.ms).toBeLessThan(0.35 * on.conductor.snapshot().plan!.manners.leewayMs);
+  }); // prettier-ignore
+
   it('shows values while the caller still speaks, and says when they are settled', () => {
     const on = stage();
     const recognition = begin(on, 'book three bunks at rowan');

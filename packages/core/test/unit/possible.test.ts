@@ -4,7 +4,7 @@ import { seeded } from '../../src/seeded.js';
 import { orphanedTimers, World } from './world.js';
 
 const ROWS = 2_500;
-const STEPS = 60;
+const STEPS = 64;
 
 function drawn(seed: number) {
   const random = seeded(seed);

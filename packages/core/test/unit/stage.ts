@@ -2,6 +2,7 @@
 import { Conductor } from '../../src/conductor/conductor.js';
 import type { Happening, Unstamped } from '../../src/conductor/contract/happenings.js';
 import type { Order, OrderOf, Told } from '../../src/conductor/contract/orders.js';
+import type { Wait } from '../../src/conductor/contract/report.js';
 import { USUAL_MANNERS, type Manners, type Plan } from '../../src/conductor/contract/plan.js';
 import { languageOf } from '../../src/language/language.js';
 import { VirtualTalk } from '../../src/simulation/virtual-talk.js';
@@ -104,6 +105,19 @@ export class Stage {
     this.heard(recognition, text, confidence);
   }
 
+  /** The caller says this and pauses, and the final words are there. @returns the wait that was decided on */
+  pauseAfter(say: (recognition: number) => void): Wait | null {
+    this.happen({ kind: 'voiceBegan', atMs: this.nowMs });
+    const { recognition } = this.last('openRecognition');
+    this.nowMs += 800;
+    const ending = { moveSt: null, placeSt: null };
+    this.happen({ kind: 'voicePaused', atMs: this.nowMs, voicedMs: 800, pitchedMs: 800, ending });
+    this.wait(200);
+    say(recognition);
+    const stage = this.conductor.snapshot().turn?.stage;
+    return stage?.at === 'paused' ? stage.wait : null;
+  }
+
   heard(recognition: number, text: string, confidence = 1): void {
     const words = text.split(' ').filter(Boolean);
     const fromMs = this.all('openRecognition').find((one) => one.recognition === recognition)?.fromMs ?? 0;
@@ -170,8 +184,19 @@ export class Stage {
 }
 
 /** The caller begins to speak, and recognition shows these words. */
+/** The caller has said this so far, in no time; @returns the recognition */
 export function begin(stage: Stage, text: string): number {
+  return beginFor(stage, text, 0);
+}
+
+/** … in as long as it takes. */
+export function beginAloud(stage: Stage, text: string): number {
+  return beginFor(stage, text, text.split(' ').length * WORD_MS);
+}
+
+function beginFor(stage: Stage, text: string, ms: number): number {
   stage.happen({ kind: 'voiceBegan', atMs: stage.nowMs });
+  stage.nowMs += ms;
   const { recognition } = stage.last('openRecognition');
   show(stage, recognition, text);
   return recognition;

@@ -1,7 +1,15 @@
 /** The end of a turn by evidence, the head start, what a voice over the assistant means, and the pace: on the virtual clock. */
 import { describe, expect, it } from '@jest/globals';
-import { decideWait, groundsInWords, languageOf, replay, type Evidence, type Kept } from '../../src/index.js';
-import { begin, OVER_MS, planned, show, Stage } from './stage.js';
+import {
+  decideWait,
+  groundsInWords,
+  languageOf,
+  probabilityOfEnd,
+  replay,
+  type Evidence,
+  type Kept,
+} from '../../src/index.js';
+import { beginAloud as begin, OVER_MS, planned, show, Stage } from './stage.js';
 
 const english = languageOf('en');
 const names = ['Heron Hut', 'Rowan Hut'];
@@ -36,44 +44,63 @@ describe('the wait at the end', () => {
   const evidence: Evidence = {
     leewayMs: 800,
     words: { score: 0, sign: { sign: 'fewWords' as const } },
+    count: 4,
+    lastedMs: 1_500,
     expects: true,
     expected: null,
     confidence: 1,
-    ending: null,
+    ending: { moveSt: 0, placeSt: 0, fallDb: 6 },
     ownPausesMs: [],
     uncoveredMs: 0,
   };
-  const wait = (change: Partial<Evidence>) => decideWait({ ...evidence, ...change }).ms;
+  const decided = (change: Partial<Evidence>) => decideWait({ ...evidence, ...change });
+  const wait = (change: Partial<Evidence>) => decided(change).ms;
   const said = (score: number) => ({ words: { score, sign: { sign: 'fewWords' as const } } });
 
-  it('is the leeway where nobody can tell, shorter for what is complete and longer for what is not', () => {
-    expect(wait({})).toBe(800);
-    expect(wait(said(0.9))).toBe(240);
-    expect(wait(said(-0.9))).toBe(2_080);
-    expect(wait({ ...said(0.9), leewayMs: 1_000 })).toBe(300);
+  it('is the leeway where nobody can tell, and all other waits are shares of it', () => {
+    const unknown = { words: { score: 0, sign: { sign: 'noRules' as const } } };
+    expect(wait(unknown)).toBe(800);
+    for (const score of [-0.9, 0, 0.9]) {
+      expect(wait({ ...said(score), leewayMs: 1_600 }) / wait(said(score))).toBeCloseTo(2, 1);
+      expect(wait(said(score))).toBeGreaterThanOrEqual(240);
+      expect(wait(said(score))).toBeLessThanOrEqual(2_080);
+    }
   });
 
-  it('is longer for a caller who pauses long, unless the words are complete', () => {
+  it('is the shorter the more probable the end is, whatever speaks for it', () => {
+    const tried = [said(0.9), said(0.5), {}, said(-0.9), { lastedMs: 400 }, { ending: { moveSt: -4, placeSt: -4, fallDb: 14 } }];
+    const found = tried.map(decided).sort((a, b) => a.ms - b.ms);
+    for (const [i, { ms, features }] of found.entries())
+      if (i > 0 && found[i - 1]!.ms < ms)
+        expect(probabilityOfEnd(found[i - 1]!.features)).toBeGreaterThan(probabilityOfEnd(features));
+  }); // prettier-ignore
+
+  it('is longer for a caller who pauses long, and says so', () => {
     const ownPausesMs = [900, 950, 1_000];
-    expect(wait({ ownPausesMs })).toBeGreaterThan(1_100);
-    expect(wait({ ...said(0.9), ownPausesMs })).toBe(240);
-    expect(decideWait({ ...evidence, ownPausesMs }).grounds.ownPauseMs).toBe(950);
+    expect(wait({ ...said(0.5), ownPausesMs })).toBeGreaterThan(1.1 * wait(said(0.5)));
+    expect(decided({ ownPausesMs }).grounds.ownPauseMs).toBe(1_000);
+    expect(decided({}).grounds.ownPauseMs).toBeUndefined();
   });
 
   it('trusts words less that may be misheard, and those that recognition has not reached', () => {
-    expect(wait({ ...said(0.6), confidence: 0.5 })).toBeGreaterThan(800);
+    expect(wait({ ...said(0.6), confidence: 0.5 })).toBeGreaterThan(wait({ ...said(0.6), confidence: 1 }));
     expect(wait({ ...said(0.6), confidence: null })).toBeGreaterThan(wait(said(0.6)));
-    expect(
-      wait({ ...said(0.9), expected: { whole: true, begun: false, more: false }, uncoveredMs: 500 }),
-    ).toBe(800);
+    const expected = { whole: true, begun: false, more: false };
+    expect(wait({ expected, uncoveredMs: 500 })).toBeGreaterThan(wait({ expected }));
   });
 
   it('hears in the voice whether more is to come', () => {
-    const level = { moveSt: 0, placeSt: 0 };
-    const fallen = { moveSt: -4, placeSt: -3 };
-    expect(wait({ ending: level })).toBeGreaterThan(wait({}));
-    expect(wait({ ending: fallen })).toBeLessThan(wait({}));
+    expect(wait({ ending: { moveSt: -4, placeSt: -3, fallDb: 6 } })).toBeLessThan(wait({}));
+    expect(wait({ ending: { moveSt: 0, placeSt: 0, fallDb: 14 } })).toBeLessThan(wait({}));
   });
+
+  it.each<[string, Partial<Evidence>]>([
+    ['an answer', { words: { score: 0.9, sign: { sign: 'answersQuestion' } }, lastedMs: 300 }],
+    ['words that close a saying', { words: { score: 0.9, sign: { sign: 'endsWith', words: 'please' } }, lastedMs: 700 }],
+    ['an expected phrase to which nothing can be added', { expected: { whole: true, begun: false, more: false } }],
+  ])('is short for %s', (_, change) => {
+    expect(wait(change)).toBeLessThan(480);
+  }); // prettier-ignore
 });
 
 const expecting = {
@@ -97,8 +124,8 @@ describe('the end of a turn', () => {
     const recognition = begin(stage, 'book three bunks please');
     pause(stage);
     expect(stage.last('setTimer')).toMatchObject({ name: 'segment' });
-    expect(stage.all('setTimer').findLast(({ name }) => name === 'endpoint')!.afterMs).toBeLessThan(250);
-    stage.wait(210);
+    expect(stage.all('setTimer').findLast(({ name }) => name === 'endpoint')!.afterMs).toBeLessThan(450);
+    stage.wait(450);
     expect(stage.told('state').at(-1)!.state).toBe('working');
     stage.heard(recognition, 'book three bunks and');
     expect(stage.told('state').at(-1)!.state).toBe('listening');
@@ -110,7 +137,7 @@ describe('the end of a turn', () => {
   });
 
   it('may come before the voice is told to have ended: the line hears of both, once', () => {
-    const stage = new Stage(planned({}, expecting));
+    const stage = new Stage(planned({ leewayMs: 400 }, expecting));
     const recognition = begin(stage, 'how many bunks are free at heron hut');
     pause(stage);
     stage.heard(recognition, 'how many bunks are free at heron hut');
@@ -123,7 +150,7 @@ describe('the end of a turn', () => {
   it('comes no later for a noise after the words', () => {
     const stage = new Stage();
     stage.say('is the bridge open please');
-    stage.wait(30);
+    stage.wait(200);
     expect(stage.last('think').messages[0]!.text).toBe('is the bridge open please');
   });
 });
@@ -169,6 +196,33 @@ describe('the head start', () => {
     stage.heard(recognition, 'how many bunks are free at heron hut');
     stage.wait(OVER_MS);
     expect(stage.all('think')).toHaveLength(2);
+  });
+
+  it('is begun by nobody who wants none for nothing, and just in time by others', () => {
+    const text = 'how many bunks are free';
+    const begunAfter = (headStartWaste: number) => {
+      const stage = new Stage(planned({ headStarts: 2, headStartWaste }));
+      // What is known of how long answers take: the first one tells.
+      stage.say(text);
+      while (stage.all('think').length === 0) stage.wait(10);
+      stage.wait(200);
+      stage.write('Four.');
+      stage.synthesise();
+      stage.wait(OVER_MS);
+      stage.playAll();
+      const before = stage.all('think').length;
+      const recognition = begin(stage, text);
+      pause(stage);
+      const pausedMs = stage.nowMs - 100;
+      stage.heard(recognition, text);
+      while (stage.all('think').length === before && stage.nowMs < pausedMs + OVER_MS) stage.wait(10);
+      return { purpose: stage.last('think').purpose, ms: stage.nowMs - pausedMs };
+    };
+    expect(begunAfter(0).purpose).toBe('answer');
+    const justInTime = begunAfter(0.25);
+    expect(justInTime.purpose).toBe('speculative');
+    expect(justInTime.ms).toBeGreaterThan(150);
+    expect(justInTime.ms).toBeLessThan(begunAfter(0).ms);
   });
 
   it('waits for a word that may still follow, and makes no second thought when one fails', () => {

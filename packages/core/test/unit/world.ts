@@ -1,11 +1,6 @@
 /** A world around the conductor in which only what can happen happens. Every kind of happening has its maker: the types say so. */
 import type { Happening, Unstamped } from '../../src/conductor/contract/happenings.js';
-import {
-  TIMER_OWNERS,
-  type Order,
-  type OrderOf,
-  type TimerName,
-} from '../../src/conductor/contract/orders.js';
+import { TIMER_OWNERS, type Order, type OrderOf, type TimerName } from '../../src/conductor/contract/orders.js'; // prettier-ignore
 import type { State } from '../../src/conductor/state/state.js';
 import { ERRANDS } from './hut-errands.js';
 import { planned, Stage, WORD_MS } from './stage.js';
@@ -196,6 +191,9 @@ export class World {
     joined: () => null,
     left: () => (this.often(150) ? () => this.happen({ kind: 'left', how: 'closed' }) : null),
     typed: () => (this.often(4) ? () => this.happen({ kind: 'typed', text: 'and breakfast' }) : null),
+    keyed: () => (this.often(12) ? () => this.happen({ kind: 'keyed', key: this.pick([...'0123456789*#'])! }) : null),
+    phoned: () => (this.often(30) ? () => this.happen({ kind: 'phoned', stage: this.pick(['on hold', 'taken up'] as const)!, detail: '' }) : null),
+    notHandedOver: () => (this.often(40) ? () => this.happen({ kind: 'notHandedOver', detail: '' }) : null),
     pressed: () =>
       this.keyIsDown || !this.often(2) ? null : () => {
         this.keyIsDown = true;

@@ -125,6 +125,105 @@ it('a function of the page is called by an errand, and answered', async () => {
     .waitFor();
 });
 
+it('within a shadow root it dictates into the field of the same root', async () => {
+  const page = await site('orsk-dictates');
+  await page.evaluate(() => {
+    const host = document.body.appendChild(document.createElement('div'));
+    host.attachShadow({ mode: 'open' }).innerHTML = '<textarea id="note" aria-label="Note"></textarea><verbalon-button id="inner" assistant="tansy" for="note"></verbalon-button>';
+  });
+  await press(page, 'inner');
+  await page.locator('#note[data-verbalon=ink]').waitFor();
+  expect(await page.getByLabel('Note').inputValue()).toMatch(/\w+ \w+/);
+  expect(await page.getByLabel('Remark').inputValue()).toBe('');
+}); // prettier-ignore
+
+it('what a script set before the button was there counts', async () => {
+  const page = await site(null);
+  await page.evaluate(() => {
+    const early = document.createElement('verbalon-later') as unknown as HTMLElement & { hooks: object; chat: () => string };
+    early.hooks = { spoken: () => 'changed' };
+    early.chat = () => 'an answer';
+    document.body.append(early);
+    class Later extends (customElements.get('verbalon-button') as CustomElementConstructor) {}
+    customElements.define('verbalon-later', Later);
+    Object.assign(window, { early });
+  });
+  const kept = await page.evaluate(() => { const { early } = window as unknown as { early: { hooks: { spoken(): string }; chat(): string } }; return [early.hooks.spoken(), early.chat()]; });
+  expect(kept).toEqual(['changed', 'an answer']);
+}); // prettier-ignore
+
+describe('the page’s own chat', () => {
+  it('gets a voice: what is said goes to it, what it writes is spoken, and a hook changes what is spoken', async () => {
+    const page = await site('miller-asks');
+    await press(page, 'voice');
+    const chat = page.locator('#asked');
+    await chat.locator('.question').getByText(/saddle/i).first().waitFor();
+    await chat.locator('.answer').getByText('Ask me about prices').first().waitFor();
+    await button(page, 'voice').locator('.answer').getByText('Ask me about prices').waitFor();
+    await more(page, 'voice');
+    await types(page, 'voice', 'what does a bunk cost');
+    await chat.locator('.answer').getByText('A bunk is 28 €').waitFor();
+    await button(page, 'voice').locator('.answer').getByText('Children pay half.').waitFor();
+    expect(refused).toEqual([]);
+  }); // prettier-ignore
+});
+
+describe('by hand', () => {
+  const state = (page: Page, is: string) => page.locator(`#ask[state=${is}]`).waitFor();
+
+  it('Escape ends the answer and not the talk; without motion where none is wanted', async () => {
+    const page = await site('nobody');
+    await page.emulateMedia({ reducedMotion: 'reduce' });
+    await press(page, 'ask');
+    const moves = () => button(page, 'ask').evaluate((element) => getComputedStyle(element.shadowRoot!.querySelector('.main')!).animationName); // prettier-ignore
+    await state(page, 'beginning');
+    expect(await moves()).toBe('none');
+    await page.emulateMedia({ reducedMotion: 'no-preference' });
+    await state(page, 'answering');
+    await button(page, 'ask').getByRole('button').first().press('Escape');
+    await state(page, 'listening');
+    await more(page, 'ask');
+    await types(page, 'ask', 'is there supper at Lantern Hut');
+    await button(page, 'ask').locator('.answer').getByText(/supper/i).waitFor();
+  }); // prettier-ignore
+
+  it.each(['mouse', 'keyboard'])('with floor="press" it is held down to talk, by %s', async (by) => {
+    const page = await site('miller-asks');
+    await page.evaluate(() => document.getElementById('ask')!.setAttribute('floor', 'press'));
+    const main = button(page, 'ask').getByRole('button').first();
+    await main.click();
+    await page.waitForFunction(() => document.body.dataset.last !== undefined);
+    if (by === 'mouse') {
+      await main.hover();
+      await page.mouse.down();
+    } else await main.press('Enter');
+    await button(page, 'ask').locator('.words').getByText(/saddle/i).waitFor();
+    if (by === 'mouse') await page.mouse.up();
+    else await main.press('Enter');
+    await button(page, 'ask').locator('.answer').getByText(/open|closed/i).waitFor();
+  }); // prettier-ignore
+
+  it('with floor="once" silence ends it, and the next press opens it again', async () => {
+    const page = await site('miller-asks');
+    await page.evaluate(() => document.getElementById('ask')!.setAttribute('floor', 'once'));
+    await press(page, 'ask');
+    await button(page, 'ask').locator('.answer').getByText(/open|closed/i).waitFor();
+    await state(page, 'resting');
+    await button(page, 'ask').getByText('Resting: press to talk').waitFor();
+    await press(page, 'ask');
+    await state(page, 'listening');
+  }); // prettier-ignore
+});
+
+it('a page that has ears of its own says the words', async () => {
+  const page = await site(null);
+  await page.evaluate(() => {
+    const button = document.querySelector('verbalon-button') as unknown as { start(): Promise<void>; say(text: string): void };
+    void button.start().then(() => button.say('is there supper at Lantern Hut'));
+  });
+  await button(page, 'ask').locator('.answer').getByText(/supper/i).waitFor();
+}); // prettier-ignore
+
 it('says plainly what is in the way: no microphone, and a page that nobody let in', async () => {
   const page = await site(null);
   await press(page, 'ask');

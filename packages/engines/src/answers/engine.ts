@@ -63,8 +63,13 @@ export class AnswersEngine implements LlmEngine {
       yield { kind: 'piece', text: outcome.text };
       return yield { kind: 'usage', inputTokens: 0, outputTokens: 0 };
     }
-    // A file that passes on without an engine to pass to is refused when it is read.
-    if (passTo) yield* passTo().think(request);
+    // Such a file is refused when it is read; but the file may be newer than the card that this engine was opened with.
+    if (!passTo)
+      throw new EngineFault(
+        'engine-down',
+        `its answers pass on, and the card ${this.name} names no engine to pass to`,
+      );
+    yield* passTo().think(request);
   }
 }
 

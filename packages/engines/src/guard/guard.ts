@@ -14,6 +14,8 @@ export interface GuardOptions {
   hedged?: boolean | undefined;
   /** Where requests go; without it, where the engine says that it is. */
   reached?: Reached | undefined;
+  /** Each caller brings one of their own: how one of them is tells nothing of the others. */
+  ofCaller?: boolean | undefined;
 }
 
 /** A rest that a wrong key needs: nobody changes keys within a talk, in ms. */
@@ -24,6 +26,7 @@ const NOT_ITS_FAULT = new Set(['voice-unknown', 'engine-forbidden']);
 
 export class Guard {
   readonly health: EngineHealth;
+  private readonly bounds: Deadlines;
   private running = 0;
 
   constructor(
@@ -32,10 +35,16 @@ export class Guard {
     private readonly clock: () => number = () => performance.now(),
   ) {
     const { firstMs, betweenMs } = options.deadlines ?? {};
-    this.health = new EngineHealth({
+    this.bounds = {
       firstMs: firstMs ?? USUAL_DEADLINES.firstMs,
       betweenMs: betweenMs ?? USUAL_DEADLINES.betweenMs,
-    });
+    };
+    this.health = new EngineHealth(this.bounds);
+  }
+
+  /** Each caller brings one of their own. */
+  get isOfCaller(): boolean {
+    return this.options.ofCaller ?? false;
   }
 
   get now(): number {
@@ -44,7 +53,7 @@ export class Guard {
 
   /** @param alone nobody could take over */
   deadlines(alone = false): Deadlines {
-    return this.health.deadlines(alone);
+    return this.isOfCaller ? this.bounds : this.health.deadlines(alone);
   }
 
   /** After so long it is late and may be hedged; null where it may not. */
@@ -83,7 +92,7 @@ export class Guard {
   failed(error: unknown): EngineFault {
     const fault =
       error instanceof EngineFault ? error : new EngineFault('engine-down', `${this.name}: ${String(error)}`);
-    if (fault.isOfRequest || NOT_ITS_FAULT.has(fault.code)) return fault;
+    if (this.isOfCaller || fault.isOfRequest || NOT_ITS_FAULT.has(fault.code)) return fault;
     const restMs =
       fault.code === 'engine-key-wrong' || fault.code === 'engine-key-missing'
         ? WRONG_KEY_REST_MS

@@ -2,7 +2,7 @@
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { arpaOf, dictionaryWords, joinPcm16 } from '@verbalon/core';
+import { arpaOf, dictionaryWords, joinPcm16, UpperBand } from '@verbalon/core';
 import {
   EngineFault,
   type ExpectedAnswers,
@@ -107,6 +107,7 @@ interface Adapted {
 class PooledStream implements SttStream {
   private readonly queue = new EventQueue<SttEvent>();
   private readonly sound: Int16Array[] = [];
+  private readonly upper = new UpperBand();
   private finished = false;
   private over = false;
   private hostsUsed = 0;
@@ -127,8 +128,9 @@ class PooledStream implements SttStream {
     return this.queue;
   }
 
-  push(samples: Int16Array): void {
+  push(heard: Int16Array): void {
     if (this.finished || this.over) return;
+    const samples = this.request.narrow ? this.upper.fill(heard) : heard;
     this.sound.push(samples);
     this.lease?.send({ kind: 'sound', job: this.lease.job, samples });
   }

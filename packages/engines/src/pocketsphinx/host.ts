@@ -2,14 +2,13 @@
 import { HOUSE_RATE_HZ, joinPcm16, msOfSamples } from '@verbalon/core';
 import type { FromAnyHost } from '../hosts/host-pool.js';
 import type { FromSttHost, ToSttHost } from './messages.js';
+import { modelFolder } from './model.js';
 import { Decoder } from './native.js';
 
 /** Sound is decoded in pieces of at least this much: 40 ms. */
 const PIECE_SAMPLES = 640;
 
-const decoder = new Decoder({
-  model: process.env.VERBALON_POCKETSPHINX_MODEL ?? '/usr/share/pocketsphinx/model/en-us',
-});
+const decoder = new Decoder({ model: modelFolder() });
 let job = 0;
 let waiting: Int16Array[] = [];
 let shown = '';

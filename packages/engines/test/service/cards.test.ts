@@ -53,6 +53,7 @@ function open(
     folder: 'demo',
     answers: nothing,
     model: nothing,
+    page: nothing,
   });
 }
 

@@ -29,6 +29,7 @@ function engine(changes: object = {}, secrets: Record<string, string> = {}) {
     answers: () => {
       throw new Error('there is no answers/nothing.yaml');
     },
+    page: () => null,
     model: () => {
       throw new Error('there is no other');
     },

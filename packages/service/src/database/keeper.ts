@@ -12,10 +12,10 @@ import { causeOf, isRefusal, type Connections } from './connection.js';
 import { insertRows } from './insert-rows.js';
 import * as tables from './schema.js';
 import {
-  countOf, KEPT_TABLES, noRows, SIZE, stretchOf, Waiting, type Rows,
+  countOf, Json, KEPT_TABLES, noRows, stretchOf, Waiting, type Rows,
 } from './waiting.js'; // prettier-ignore
 
-const BATCH_MS = 100;
+const BATCH_MS = 200;
 /** Ids of batches are of use as long as their COMMIT may still be unanswered; every so often the older ones go. */
 const BATCH_IDS_KEPT = sql`now() - interval '1 hour'`;
 const CLEAN_EVERY_BATCHES = 2_000;
@@ -53,17 +53,16 @@ export class Keeper {
     this.waiting.add('conversations', { journalVersion: JOURNAL_VERSION, ...row });
   }
 
-  turn(row: Rows['turns'][number]): void {
-    this.waiting.add('turns', { ...row, report: plain(row.report).value });
+  turn({ report, ...row }: { conversation: string; report: unknown }): void {
+    this.waiting.add('turns', { ...row, report: plain(report) });
   }
 
-  journal(row: Rows['journal'][number]): void {
-    const { value, bytes } = plain(row.body);
-    this.waiting.add('journal', Object.assign({ ...row, body: value }, { [SIZE]: bytes }));
+  journal({ body, ...row }: Omit<Rows['journal'][number], 'body'> & { body: unknown }): void {
+    this.waiting.add('journal', { ...row, body: plain(body) });
   }
 
-  audio(row: Rows['audio'][number]): void {
-    this.waiting.add('audio', row);
+  audio(conversation: string, side: 'caller' | 'assistant', firstSample: number, samples: Buffer): void {
+    this.waiting.sound({ conversation, side, firstSample }, samples);
   }
 
   use(row: Rows['uses'][number]): void {
@@ -184,8 +183,7 @@ export class Keeper {
   }
 }
 
-/** What PostgreSQL can keep as JSON: no NUL, no half of a surrogate pair; and how long it is. */
-function plain<T>(value: T): { value: T; bytes: number } {
-  const json = JSON.stringify(value).toWellFormed().replaceAll('\\u0000', '\\ufffd');
-  return { value: JSON.parse(json) as T, bytes: json.length };
+/** What PostgreSQL can keep as JSON: no NUL, no half of a surrogate pair. */
+function plain(value: unknown): Json {
+  return new Json(JSON.stringify(value).toWellFormed().replaceAll('\\u0000', '\\ufffd'));
 }

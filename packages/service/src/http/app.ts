@@ -16,6 +16,8 @@ import { engineOperations } from './engine-operations.js';
 import { exchangeOperation } from './exchange-operation.js';
 import { errandOperations } from './errand-operations.js';
 import { messageOperations } from './message-operations.js';
+import { viewOperations } from './view-operations.js';
+import { phoneOperations } from './phone-operations.js';
 import { fileOperations } from './file-operations.js';
 import type { HttpHost } from './host.js';
 import { openApi } from './openapi.js';
@@ -66,6 +68,8 @@ function operationsOf(host: HttpHost): Operation[] {
     ...engineOperations(host),
     ...errandOperations(host),
     ...messageOperations(host),
+    ...phoneOperations(host),
+    ...viewOperations(host),
     ...conversationOperations(host),
     ...costOperations(host),
     ...tryoutOperations(host),
@@ -100,6 +104,7 @@ function serveConsole(app: Express, folder: string): void {
       '/errands',
       '/access',
       '/interface',
+      '/captions/:token',
     ],
     (_request, response) => {
       response.sendFile('index.html', { root: folder });

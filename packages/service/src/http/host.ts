@@ -9,6 +9,8 @@ import type { MessageStore } from '../database/message-store.js';
 import type { RunStore } from '../database/run-store.js';
 import type { ChoreThread } from '../chores/thread.js';
 import type { EngineRegistry } from '../engines/registry.js';
+import type { Views } from '../talk/views.js';
+import type { Telephone } from '../phone/telephone.js';
 import type { Project } from '../project/project.js';
 import type { Call } from '../talk/call.js';
 import type { TryoutStore } from '../database/tryout-store.js';
@@ -20,6 +22,8 @@ export interface HttpHost {
   readonly runs: RunStore;
   readonly messages: MessageStore;
   readonly project: Project;
+  readonly telephone: Telephone;
+  readonly views: Views;
   readonly engines: EngineRegistry;
   readonly chores: ChoreThread;
   /** Calls that go on, by their tokens. */

@@ -19,6 +19,13 @@ export const MEANINGS: Record<string, string> = {
   'caller.swap': 'Another engine is to serve from the next segment, thought or phrase on',
   'caller.wrote': 'A value that the caller wrote into the form of the errand that goes on',
   'caller.screen': 'What came of a screen of the service: done, or not',
+  'caller.passed': 'What a `pass` of the service is to pass on as; what is left out stays as it was',
+  'caller.piece': 'A piece of the page’s answer to a `think`',
+  'caller.thought': 'The page’s answer is complete; or there is none, and why',
+  'service.pass':
+    'The caller’s page may change words, messages or a phrase before they pass on; only where it takes part in that stage',
+  'service.think': 'The caller’s page is the model, and is to answer',
+  'service.dropThought': 'That answer of the page is not wanted any more',
   'service.admitted': 'The talk begins; with its token a lost line goes on with it',
   'service.resumed': 'The talk goes on: so many items of the line had come',
   'service.state': 'Resting, listening, working or answering',
@@ -71,6 +78,9 @@ export const CALLER_EXAMPLES: Examples<CallerMessage> = {
   leave: { kind: 'leave' },
   swap: { kind: 'swap', role: 'llm', engine: 'echo' },
   language: { kind: 'language', hears: 'en' },
+  passed: { kind: 'passed', call: 3, text: 'Supper is at half past six.' },
+  piece: { kind: 'piece', thought: 4, text: 'Supper is at ' },
+  thought: { kind: 'thought', thought: 4 },
 };
 
 const times = {
@@ -121,6 +131,9 @@ export const SERVICE_EXAMPLES: Examples<ServiceMessage> = {
     slots: [{ name: 'hut', value: 'Rowan Hut', text: 'Rowan Hut', settled: true, fromMs: 6_900, toMs: 7_400 }],
   },
   screen: { kind: 'screen', atMs: 9_100, run: 1, open: 'https://tarnside.example/huts/rowan' },
+  pass: { kind: 'pass', atMs: 9_100, call: 3, stage: 'spoken', text: 'Supper is at 18:30.' },
+  think: { kind: 'think', atMs: 8_000, thought: 4, turn: 3, text: 'when is supper', messages: [{ role: 'caller', text: 'when is supper' }], language: 'en' },
+  dropThought: { kind: 'dropThought', atMs: 8_600, thought: 4 },
   spent: { kind: 'spent', atMs: 12_000, sums: [{ currency: 'EUR', cost: 0.0031, wasted: 0.0004, saved: 0 }] },
   fresh: { kind: 'fresh', atMs: 20_000 },
   trouble: {

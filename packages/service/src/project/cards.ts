@@ -146,6 +146,12 @@ const USEFUL = {
   tts: ['sound', 'form "sound", or a rule with "sound"'],
 } as const;
 
+/** May words that this engine heard be put right by their sound? */
+export function settlesBySound(card: EngineCard | null | undefined): boolean {
+  if (card?.role !== 'stt') return false;
+  return card.settle === undefined ? card.wire === 'pocketsphinx' : card.settle === 'by sound';
+}
+
 /** What is known of an engine; those that it passes on to count as its own. */
 export function factsOf(name: string, cards: ReadonlyMap<string, EngineCard>): EngineFacts {
   const card = cards.get(name)!;
@@ -174,11 +180,15 @@ export function checkStages({ stay, stages }: AssistantFile, folder: string): vo
       if (!insideOf(folder, stage.at)) fail('is no file of the project folder');
       continue;
     }
+    // A caller's page is told all that passes anyway.
+    if (stage.at === AT_PAGE) continue;
     if (!URL.canParse(stage.at)) fail('is no address that can be asked');
     if (stay === 'on-machine' && !isThisMachine(new URL(stage.at).hostname))
       fail('is not on this machine, and this assistant stays on it');
   }
 }
 
-/** A JavaScript module of the project, and not an HTTP endpoint. */
-export const isModule = (at: string): boolean => !/^https?:/.test(at);
+/** A JavaScript module of the project, and not an HTTP endpoint or the caller's page. */
+export const isModule = (at: string): boolean => at !== AT_PAGE && !/^https?:/.test(at);
+/** Where a stage is that the caller's page takes part in. */
+export const AT_PAGE = 'page';

@@ -1,8 +1,8 @@
 /** From an assistant's expected phrases and lexicon to what the ears need of them. */
 import { createHash } from 'node:crypto';
 import { XMLParser } from 'fast-xml-parser';
-import { dictionaryWords, expandPhrases, Fault, languageOf, type Expected } from '@verbalon/core';
-import type { HearingProfile } from '@verbalon/engines';
+import { dictionaryWords, expandPhrases, ExpectedPhrases, Fault, languageOf, primaryOf, type Expected, type Sounds } from '@verbalon/core'; // prettier-ignore
+import { pronunciationsOf, type HearingProfile } from '@verbalon/engines';
 import type { AssistantFile } from '@verbalon/protocol';
 
 import { ProblemError } from '../problems.js';
@@ -77,6 +77,26 @@ function expanded(expect: Expected): string[][] {
   } catch (error) {
     throw error instanceof Fault ? new Fault(error.code, error.detail, `/expect${error.path}`) : error;
   }
+}
+
+/** The only language of which there is a dictionary. */
+const SOUNDING = 'en';
+
+/** How the expected phrases sound; null where that is not known. @param own pronunciations that go before the dictionary's */
+export function soundsOf(
+  language: string,
+  expect: Expecting | null,
+  own: Readonly<Record<string, string>>,
+): Sounds | null {
+  if (primaryOf(language) !== SOUNDING || expect === null) return null;
+  const { phrases, slots } = expect;
+  const words = new ExpectedPhrases({ phrases, ...(slots ? { slots } : {}) }).words;
+  return Object.fromEntries(
+    [...words].map((word) => [
+      word,
+      [...new Set([...(own[word] === undefined ? [] : [own[word]]), ...pronunciationsOf(word)])],
+    ]),
+  );
 }
 
 /** Names as they are written: those that the file lists, values of slots, and capitals inside expected phrases. */

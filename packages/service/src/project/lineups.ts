@@ -38,7 +38,8 @@ export function actingIn({ lineup }: AssistantFile, engines: Cards): string[] {
     const card = engines.get(engine);
     if (card?.role !== 'llm') return false;
     if (card.wire === 'answers') return card.passTo !== undefined && acts(card.passTo);
-    return 'acts' in card && card.acts === true;
+    // A chat has what it was asked in its history.
+    return card.wire === 'page' || card.acts === true;
   };
   const all = choicesOf(lineup, 'llm');
   return all.filter(({ engine }) => acts(engine)).map(nameOf);

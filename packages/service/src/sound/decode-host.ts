@@ -2,7 +2,7 @@
  * Decodes one recording, in a process of its own: what a damaged file makes a decoder do happens here. Sends the sound, one
  * channel at HOUSE_RATE_HZ, piece by piece, each when it is asked for.
  */
-import { Fault, HOUSE_RATE_HZ, Resampler } from '@verbalon/core';
+import { Fault, HOUSE_RATE_HZ, NARROW_RATE_HZ, Resampler } from '@verbalon/core';
 import type { FromDecodeHost, ToDecodeHost } from './decoding.js';
 import { readSoundFile } from './sound-file.js';
 
@@ -31,7 +31,7 @@ async function decode(file: string): Promise<void> {
     if (samples.length === 0) return;
     while (asked === 0) await new Promise<void>((resolve) => (wake = resolve));
     asked--;
-    tell({ kind: 'piece', samples, share });
+    tell({ kind: 'piece', samples, share, narrow: of <= NARROW_RATE_HZ });
   };
   for await (const { samples, rateHz, share } of readSoundFile(file)) {
     if (rateHz !== of) resampler = new Resampler(rateHz, HOUSE_RATE_HZ);

@@ -9,7 +9,7 @@ import { EventQueue, spawnLimited } from '@verbalon/engines';
 
 export type ToDecodeHost = { kind: 'decode'; file: string } | { kind: 'more' };
 export type FromDecodeHost =
-  | { kind: 'piece'; samples: Float32Array; share: number }
+  | { kind: 'piece'; samples: Float32Array; share: number; narrow: boolean }
   | { kind: 'fault'; code: FaultCode; detail: string }
   | { kind: 'end' };
 
@@ -26,6 +26,8 @@ export interface DecodedSound {
   samples: Float32Array;
   /** How much of the file has been read, 0 to 1. */
   share: number;
+  /** There is nothing above 4 kHz. */
+  narrow: boolean;
 }
 
 /** @throws Fault with a `sound-…` code */

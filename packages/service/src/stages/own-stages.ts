@@ -1,13 +1,13 @@
 /**
- * A developer's own code between the stages (docs/own-stages.md): an HTTP endpoint or a module of the project that may rewrite or
- * veto the words heard, the messages to the model, and the text to be spoken. When it is late or fails, the talk goes on without it.
+ * A developer's own code between the stages (docs/own-stages.md): an HTTP endpoint, a module of the project, or the caller's page. It
+ * may rewrite or veto the words heard, the messages to the model, and the text to be spoken. When it is late or fails, the talk goes
+ * on without it.
  */
-import { Type, type Static } from '@sinclair/typebox';
 import type { Entry, HeardWord } from '@verbalon/core';
-import { check, HeardWord as HeardWordSchema, type AssistantFile } from '@verbalon/protocol';
+import { check, Passed, type AssistantFile, type StageName } from '@verbalon/protocol';
 import type { Logger } from 'pino';
 import { boundedText } from '../bounded-text.js';
-import { isModule } from '../project/cards.js';
+import { AT_PAGE, isModule } from '../project/cards.js';
 import { insideOf } from '../project/inside.js';
 import type { StageWorkers } from './workers.js';
 
@@ -16,24 +16,6 @@ const USUAL_DEADLINE_MS = 300;
 const MOST_ANSWER_BYTES = 1_000_000;
 
 type Stages = NonNullable<AssistantFile['stages']>;
-type StageName = keyof Stages;
-
-/** What a stage is given and may give back; `veto` drops it. */
-const Passed = Type.Object({
-  words: Type.Optional(Type.Array(HeardWordSchema, { maxItems: 5_000 })),
-  messages: Type.Optional(
-    Type.Array(
-      Type.Object({
-        role: Type.Union([Type.Literal('caller'), Type.Literal('assistant'), Type.Literal('result')]),
-        text: Type.String({ maxLength: 20_000 }),
-      }),
-      { maxItems: 2_000 },
-    ),
-  ),
-  text: Type.Optional(Type.String({ maxLength: 20_000 })),
-  veto: Type.Optional(Type.Boolean()),
-});
-type Passed = Static<typeof Passed>;
 
 export interface OwnStagesOptions {
   talk: string;
@@ -41,6 +23,8 @@ export interface OwnStagesOptions {
   /** The project's. */
   folder: string;
   workers: StageWorkers;
+  /** The caller's, which may take part. */
+  page: { pass(stage: StageName, passed: Passed, deadlineMs: number): Promise<Passed | null> } | null;
   log: Logger;
 }
 
@@ -87,7 +71,8 @@ export class OwnStages {
   }
 
   private async ask(name: StageName, at: string, passed: Passed, deadlineMs: number): Promise<unknown> {
-    const { talk, folder, workers } = this.options;
+    const { talk, folder, workers, page } = this.options;
+    if (at === AT_PAGE) return page?.pass(name, passed, deadlineMs);
     if (isModule(at)) {
       const path = insideOf(folder, at);
       if (path === null) throw new Error('it is no file of the project folder');

@@ -4,11 +4,12 @@
  */
 import { randomBytes } from 'node:crypto';
 import { Outbox, RESUME_MS, writeFrame, type Item, type ServiceMessage } from '@verbalon/protocol';
-import { inWords, type Leaving } from '@verbalon/core';
+import { inWords, levelDb, toFloats, type Leaving } from '@verbalon/core';
 import { PROBLEMS } from '../problems.js';
 import type { LinePort } from './line-port.js';
 import type { PacedFrame } from './pacer.js';
 import type { Session } from './session.js';
+import { Watching } from './watching.js';
 
 /** What a call needs of the connection that it is at. */
 export interface CallLine {
@@ -25,6 +26,7 @@ export class Call implements LinePort {
   received = 0;
   /** When the line's sound began, for its pace; null before it came. */
   pacedFromMs: number | null = null;
+  readonly watching = new Watching();
   private readonly outbox = new Outbox();
   private line: CallLine | null;
   private waiting: NodeJS.Timeout | null = null;
@@ -49,11 +51,16 @@ export class Call implements LinePort {
   }
 
   send(message: ServiceMessage): void {
+    this.watching.tell(message);
     this.put(JSON.stringify(message));
   }
 
   play({ speech, firstSample, samples, last }: PacedFrame): void {
     this.put(writeFrame({ from: 'assistant', epoch: speech, firstSample, last, samples }));
+  }
+
+  heard(speech: number, playedMs: number, atMs: number, samples: Int16Array): void {
+    this.watching.heard(speech, playedMs, atMs, levelDb(toFloats(samples)));
   }
 
   private put(item: Item): void {

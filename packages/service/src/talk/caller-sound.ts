@@ -2,7 +2,15 @@
  * The caller's sound at the house rate: what comes in is resampled and put in order. What of it is heard, without our own
  * voice, is kept long enough for pre-roll.
  */
-import { FRAME_SAMPLES, HOUSE_RATE_HZ, Resampler, samplesOfMs, toFloats, toPcm16 } from '@verbalon/core';
+import {
+  FRAME_SAMPLES,
+  HOUSE_RATE_HZ,
+  joinPcm16,
+  Resampler,
+  samplesOfMs,
+  toFloats,
+  toPcm16,
+} from '@verbalon/core';
 
 /** Enough for a long segment that goes to another engine from its beginning, in ms. */
 const KEPT_MS = 60_000;
@@ -49,11 +57,10 @@ export class CallerSound {
     const fresh = hole < 0 ? samples.subarray(-hole) : samples;
     if (fresh.length === 0) return null;
     const missing = Math.max(0, hole);
-    const input = new Int16Array(missing + fresh.length);
-    input.set(fresh, missing);
+    const input = missing === 0 ? fresh : joinPcm16([new Int16Array(missing), fresh]);
     this.expected = firstSample + samples.length;
     const floats = this.resampler.push(toFloats(input));
-    const out = toPcm16(floats);
+    const out = this.rateHz === HOUSE_RATE_HZ ? input : toPcm16(floats);
     this.arrived += skipped;
     const from = this.arrived;
     this.arrived += out.length;
@@ -86,6 +93,8 @@ export class CallerSound {
     const from = Math.max(0, this.length - size, Math.min(this.length, samplesOfMs(fromMs, HOUSE_RATE_HZ)));
     const to =
       toMs === null ? this.length : Math.max(from, Math.min(this.length, samplesOfMs(toMs, HOUSE_RATE_HZ)));
-    return Int16Array.from({ length: to - from }, (_, i) => this.kept[(from + i) % size]!);
+    const at = from % size;
+    const head = this.kept.subarray(at, Math.min(size, at + to - from));
+    return joinPcm16([head, this.kept.subarray(0, to - from - head.length)]);
   }
 }

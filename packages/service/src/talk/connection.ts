@@ -1,5 +1,4 @@
 /** One line on the talk socket: checks what comes in, bounds what goes out, and holds the talk of its caller. */
-import { randomUUID } from 'node:crypto';
 import type { WebSocket } from 'ws';
 import type { Leaving } from '@verbalon/core';
 import {
@@ -7,16 +6,14 @@ import {
 } from '@verbalon/protocol'; // prettier-ignore
 import type { Entry } from '../access/door.js';
 import type { Visitor } from '../access/visitor.js';
-import type { Keeper } from '../database/keeper.js';
 import { asked } from '../database/store.js';
-import { lineupStates } from '../engines/views.js';
 import { ProblemError, PROBLEMS, type ProblemCode } from '../problems.js';
 import { problemFrom } from '../problem-from.js';
 import { admit, type Admitted, type Gatekeepers } from './admit.js';
-import { planFor, readMessage, welcome } from './arrival.js';
+import { readMessage } from './arrival.js';
 import { MOST_AHEAD_MS } from './axis.js';
-import { Call, type CallLine } from './call.js';
-import { openSession, type TalkHost } from './open-session.js';
+import { beginCall, type CallHost } from './begin-call.js';
+import type { Call, CallLine } from './call.js';
 
 const ARRIVE_PATIENCE_MS = 10_000;
 /** A connection that answers no ping for this long is lost, in ms. */
@@ -38,12 +35,7 @@ const CLOSE = {
 } as const;
 
 /** What a connection needs of the service. */
-export interface Host extends TalkHost, Gatekeepers {
-  readonly keeper: Keeper;
-  readonly serviceId: string;
-  /** Calls that go on, by their tokens. */
-  readonly calls: Map<string, Call>;
-}
+export interface Host extends CallHost, Gatekeepers {}
 
 export class Connection implements CallLine {
   private call: Call | null = null;
@@ -95,10 +87,14 @@ export class Connection implements CallLine {
 
   private receive(data: Buffer, isBinary: boolean): void {
     if (this.closed) return;
-    if (this.early) return this.keepEarly(data, isBinary);
+    this.countMessage();
+    if (this.early) this.keepEarly(data, isBinary);
+    else this.take(data, isBinary);
+  }
+
+  private take(data: Buffer, isBinary: boolean): void {
     try {
       if (this.call) this.call.received++;
-      this.countMessage();
       if (isBinary) this.frame(data);
       else this.text(data);
     } catch (error) {
@@ -114,6 +110,7 @@ export class Connection implements CallLine {
   }
 
   private keepEarly(data: Buffer, isBinary: boolean): void {
+    if (this.closed) return;
     if (this.early!.push({ data, isBinary }) <= MOST_MESSAGES_A_SECOND) return;
     this.refuse('line-flooding', 'it did not wait until it was admitted', CLOSE.policy);
   }
@@ -153,6 +150,10 @@ export class Connection implements CallLine {
         return session.happen({ kind: 'wrote', slot: message.slot, value: message.value });
       case 'screen':
         return session.screened(message);
+      case 'passed':
+      case 'piece':
+      case 'thought':
+        return this.host.pages.get(this.call!.conversation)?.take(message);
       case 'ducked':
         return session.key('ducked', message.capture);
       case 'release':
@@ -232,32 +233,13 @@ export class Connection implements CallLine {
   }
 
   private begin(message: CallerMessageOf<'arrive'>, admitted: Admitted): void {
-    const { assistant, caller, admittedBy, callerSure, release } = admitted;
     // Whoever left before the door was open has no talk.
-    if (this.closed) return release();
-    const plan = planFor(assistant, message);
-    const conversation = randomUUID();
-    const recorded = assistant.file.recorded ?? false;
-    const { keeper, serviceId, log, calls } = this.host;
-    const { name } = assistant;
-    const who = { admittedBy, caller: recorded ? (caller ?? null) : null, callerSure };
-    keeper.conversation({ id: conversation, service: serviceId, assistant: name, line: message.line, recorded, stay: assistant.file.stay ?? null, startedAt: new Date(), ...who }); // prettier-ignore
-    const open = (call: Call) => openSession(this.host, call, assistant, plan, message.echo, caller);
+    if (this.closed) return admitted.release();
     this.isRecording = message.line === 'recording';
-    const call = new Call(conversation, message.audio.rateHz, this, open, (why) => {
-      calls.delete(call.token);
-      release();
-      keeper.ending(conversation, why);
-      log.info({ conversation, why }, 'a caller has left');
-    });
-    this.call = call;
-    calls.set(call.token, call);
-    log.info({ conversation, assistant: name, line: message.line, by: admittedBy ?? undefined }, 'a caller has arrived'); // prettier-ignore
-    const lineup = lineupStates(this.host.engines, assistant);
-    call.begin((token) => ({ kind: 'admitted', atMs: 0, conversation, lineup, token, ...welcome(message, assistant, plan) })); // prettier-ignore
+    this.call = beginCall(this.host, message, admitted, this);
     const { early } = this;
     this.early = null;
-    for (const { data, isBinary } of early ?? []) this.receive(data, isBinary);
+    for (const { data, isBinary } of early ?? []) this.take(data, isBinary);
   }
 
   /** A line that was lost, or another window, goes on with its talk. */

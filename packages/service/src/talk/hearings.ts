@@ -1,7 +1,7 @@
 /** The recognitions of a talk. */
 import type { HeardWord, OrderOf } from '@verbalon/core';
-import { HOUSE_RATE_HZ, msOfSamples } from '@verbalon/core';
-import type { SttStream } from '@verbalon/engines';
+import { HOUSE_RATE_HZ, msOfSamples, NARROW_RATE_HZ } from '@verbalon/core';
+import { withPhones, type SttStream } from '@verbalon/engines';
 import type { CallerSound } from './caller-sound.js';
 import { troubleOf, type TalkContext } from './context.js';
 
@@ -27,14 +27,15 @@ export class Hearings {
 
   open(order: OrderOf<'openRecognition'>): void {
     const { recognition, engine, alone, language, fromMs, toMs, phrases, expecting } = order;
-    const { id, profile, engines, stay } = this.talk;
+    const { id, profile, engines, stay, rateHz } = this.talk;
+    const narrow = rateHz <= NARROW_RATE_HZ;
     const abort = new AbortController();
     this.used.add(engine);
     const sentAgain = (audioMs: number) =>
       this.talk.spending.add('stt', engine, { audioMs, requests: 1 }, null);
     const stream = engines
       .of('stt', engine)
-      .open({ language, profile, talk: id, alone, stay, signal: abort.signal, sentAgain, ...(phrases ? { phrases } : {}), ...(expecting === undefined ? {} : { expecting }) }); // prettier-ignore
+      .open({ language, profile, talk: id, alone, stay, narrow, signal: abort.signal, sentAgain, ...(phrases ? { phrases } : {}), ...(expecting === undefined ? {} : { expecting }) }); // prettier-ignore
     const before = this.sound.between(fromMs, toMs);
     const hearing = { engine, stream, abort, closed: false, count: before.length, spent: false };
     this.running.set(recognition, hearing);
@@ -99,7 +100,9 @@ export class Hearings {
     alternatives: string[],
   ): Promise<void> {
     this.spend(hearing, null);
-    const heard = await this.talk.stages.heard(words);
+    const { engines, profile, stages } = this.talk;
+    const isSounding = profile !== null && engines.settlesBySound(hearing.engine);
+    const heard = await stages.heard(isSounding ? withPhones(words, profile.pronunciations) : words);
     if (this.running.has(recognition))
       this.talk.happen({ kind: 'final', recognition, words: heard, alternatives });
   }

@@ -1,7 +1,7 @@
 /** A call's session, with everything of the service that it needs: engines, records, what it costs. */
 import { JournalPacker, pcm16Bytes, primaryOf, type OrderOf, type Plan } from '@verbalon/core';
 import { encodedValues, fillTemplate } from '@verbalon/engines';
-import type { Caller, CallerMessageOf, ErrandFile } from '@verbalon/protocol';
+import type { CallerMessageOf, ErrandFile } from '@verbalon/protocol';
 import type { Logger } from 'pino';
 import type { Keeper } from '../database/keeper.js';
 import { MOST_ROW_SAMPLES } from '../database/talk-sound.js';
@@ -12,6 +12,7 @@ import type { Assistant } from '../project/events.js';
 import type { Project } from '../project/project.js';
 import { definedOnly } from './arrival.js';
 import type { Call } from './call.js';
+import { CallerPage } from './caller-page.js';
 import { EngineChoice } from './engine-choice.js';
 import { OwnStages } from '../stages/own-stages.js';
 import type { StageWorkers } from '../stages/workers.js';
@@ -34,6 +35,8 @@ export interface TalkHost {
   readonly log: Logger;
   /** Calls that go on, by their tokens. */
   readonly calls: Map<string, Call>;
+  /** Pages of callers whose talks go on, by the talks' ids. */
+  readonly pages: Map<string, CallerPage>;
 }
 
 export function openSession(
@@ -41,13 +44,15 @@ export function openSession(
   call: Call,
   assistant: Assistant,
   plan: Plan,
-  echo: CallerMessageOf<'arrive'>['echo'],
-  caller: Caller | undefined,
+  { echo, parts = [] }: CallerMessageOf<'arrive'>,
+  caller: CallerMessageOf<'arrive'>['caller'],
 ): Session {
-  const { keeper, log, engines, project, phrases, stageWorkers: workers } = host;
+  const { keeper, log, engines, project, phrases, pages, stageWorkers: workers } = host;
   const { conversation, rateHz } = call;
   const held = engines.forTalk();
   const { name, file, profile } = assistant;
+  const page = new CallerPage(parts, (message) => session.send(message));
+  pages.set(conversation, page);
   const session: Session = new Session({
     id: conversation,
     plan,
@@ -63,6 +68,7 @@ export function openSession(
       stages: file.stages ?? {},
       folder: project.folder,
       workers,
+      page,
       log,
     }),
     spending: spendingOf(host, call, assistant, () => session),
@@ -111,7 +117,7 @@ function errandsFor(
   { errands }: TalkHost,
   { conversation }: Call,
   { name, file }: Assistant,
-  caller: Caller | undefined,
+  caller: CallerMessageOf<'arrive'>['caller'],
 ): SessionErrands {
   const whom = { conversation, assistant: name, stay: file.stay ?? null, sender: caller?.id ?? '', caller: caller?.name ?? '' }; // prettier-ignore
   return {
@@ -164,7 +170,7 @@ function recordOf(keeper: Keeper, conversation: string): SessionRecord {
     audio: (side, firstSample, samples) => {
       for (let at = 0; at < samples.length; at += MOST_ROW_SAMPLES) {
         const part = samples.subarray(at, at + MOST_ROW_SAMPLES);
-        keeper.audio({ conversation, side, firstSample: firstSample + at, samples: Buffer.from(pcm16Bytes(part)) }); // prettier-ignore
+        keeper.audio(conversation, side, firstSample + at, Buffer.from(pcm16Bytes(part).buffer));
       }
     },
   };

@@ -6,7 +6,7 @@
 import type { SessionClock } from './clock.js';
 
 const AHEAD_MS = 600;
-const FRAME_MS = 20;
+const FRAME_MS = 40;
 
 export interface PacedFrame {
   speech: number;

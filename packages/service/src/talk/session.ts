@@ -3,20 +3,9 @@
  * before the next, and carries the orders out. It decides nothing about the conversation.
  */
 import {
-  Conductor,
-  Ear,
-  inWords,
-  msOfSamples,
-  toPcm16,
-  type EngineRole,
-  type ErrandTold,
-  type Happening,
-  type Leaving,
-  type Order,
-  type OrderOf,
-  type RunOutcome,
-  type Unstamped,
-} from '@verbalon/core';
+  Conductor, Ear, inWords, msOfSamples, toPcm16, type EngineRole, type ErrandTold, type Happening, type Leaving, type Order,
+  type OrderOf, type RunOutcome, type Unstamped,
+} from '@verbalon/core'; // prettier-ignore
 import type { CallerMessageOf, ServiceMessageOf } from '@verbalon/protocol';
 import { ProblemError } from '../problems.js';
 import { Axis, MOST_FUTURE_MS } from './axis.js';
@@ -186,7 +175,10 @@ export class Session {
       const playedMs = msOfSamples(sample, this.options.rateHz);
       this.pacer.heard(speech, sample);
       const heard = this.lane.played(speech, playedMs, atMs);
-      if (heard) this.options.record.audio('assistant', heard.firstSample, heard.samples);
+      if (heard) {
+        this.options.record.audio('assistant', heard.firstSample, heard.samples);
+        this.options.line.heard?.(speech, playedMs, atMs, heard.samples);
+      }
       this.happen({ kind: 'played', speech, playedMs, atMs, flushed });
     });
   }
@@ -241,7 +233,8 @@ export class Session {
     this.options.record.journal({ index: this.entries++, atMs, side, kind: body.kind, body });
   }
 
-  private send(message: Untimed): void {
+  /** Says this to the line. */
+  send(message: Untimed): void {
     this.sendAt(message, Math.round(this.axis.nowMs()));
   }
 

@@ -3,7 +3,7 @@ import { randomUUID } from 'node:crypto';
 import {
   HOUSE_RATE_HZ, msOfSamples, Segmenter, writtenWords, type HeardWord, type SoundSegment,
 } from '@verbalon/core'; // prettier-ignore
-import type { SttEngine } from '@verbalon/engines';
+import type { SttEngine, SttRequest } from '@verbalon/engines';
 import type { TranscribedSegment, TranscriptionEvent } from '@verbalon/protocol';
 import type { Assistant } from '../project/events.js';
 import { decodedSound } from '../sound/decoding.js';
@@ -28,10 +28,10 @@ export async function* transcribe(
   let heardMs = 0;
   let told = 0;
   try {
-    for await (const { segments, atMs, share } of segmentsOf(file, signal)) {
+    for await (const { segments, atMs, share, narrow } of segmentsOf(file, signal)) {
       signal.throwIfAborted();
       for (const segment of segments) {
-        const words = await recognise(stt, assistant, talk, segment, signal);
+        const words = await recognise(stt, assistant, { talk, narrow, signal }, segment);
         yield* writer.add(words);
       }
       heardMs = atMs;
@@ -61,30 +61,31 @@ export async function* transcribe(
 async function* segmentsOf(
   file: string,
   signal: AbortSignal,
-): AsyncIterable<{ segments: SoundSegment[]; atMs: number; share: number }> {
+): AsyncIterable<{ segments: SoundSegment[]; atMs: number; share: number; narrow: boolean }> {
   const segmenter = new Segmenter();
   let count = 0;
+  let narrow = false;
   const hear = (floats: Float32Array) => {
     count += floats.length;
     return segmenter.hear(floats);
   };
-  for await (const { samples, share } of decodedSound(file, signal)) {
-    const segments = hear(samples);
-    yield { segments, atMs: msOfSamples(count, HOUSE_RATE_HZ), share };
+  for await (const piece of decodedSound(file, signal)) {
+    narrow = piece.narrow;
+    const segments = hear(piece.samples);
+    yield { segments, atMs: msOfSamples(count, HOUSE_RATE_HZ), share: piece.share, narrow };
   }
   const last = segmenter.end();
-  yield { segments: last ? [last] : [], atMs: msOfSamples(count, HOUSE_RATE_HZ), share: 1 };
+  yield { segments: last ? [last] : [], atMs: msOfSamples(count, HOUSE_RATE_HZ), share: 1, narrow };
 }
 
 async function recognise(
   stt: SttEngine,
   { plan, profile, file }: Assistant,
-  talk: string,
+  asked: Pick<SttRequest, 'talk' | 'narrow' | 'signal'>,
   { fromSample, samples }: SoundSegment,
-  signal: AbortSignal,
 ): Promise<HeardWord[]> {
   const stay = file.stay ?? null;
-  const stream = stt.open({ language: plan.language, profile, talk, alone: true, stay, signal });
+  const stream = stt.open({ language: plan.language, profile, alone: true, stay, ...asked });
   for (let at = 0; at < samples.length; at += PIECE_SAMPLES)
     stream.push(samples.subarray(at, at + PIECE_SAMPLES));
   stream.finish();

@@ -167,7 +167,7 @@ describe('over HTTP', () => {
     expect(wrong).toEqual([]);
     expect(asked).toBeGreaterThan(450);
     // What needs no key is said here, so that nothing comes to it unseen.
-    expect(open.sort()).toEqual(['DELETE /v1/session', 'GET /v1/schemas/{name}.json', 'GET /v1/session', 'POST /v1/session']); // prettier-ignore
+    expect(open.sort()).toEqual(['DELETE /v1/session', 'GET /v1/schemas/{name}.json', 'GET /v1/session', 'GET /v1/views/{token}/captions.vtt', 'GET /v1/views/{token}/events', 'POST /v1/session']); // prettier-ignore
   });
 
   it('a page of an origin that an assistant names gets a token, and nothing else', async () => {
@@ -316,5 +316,5 @@ it('nothing that opens the door stands in the log, in the database or in the aud
   const rows = await database.query('select t::text from (select row_to_json(k) from keys k union all select row_to_json(p) from passes p union all select row_to_json(a) from audit a) t'); // prettier-ignore
   const everything = `${service.log()}\n${rows.rows.map((row) => JSON.stringify(row)).join('\n')}`;
   expect(given.length).toBeGreaterThan(8);
-  for (const text of given) expect(everything).not.toMatch(text.split('-').at(-1)!.slice(-20));
+  for (const text of given) expect(everything).not.toContain(text.slice(-20));
 });

@@ -157,12 +157,8 @@ describe('the sound of a talk', () => {
     store.keeper.conversation(one);
     const samples = Int16Array.from({ length: 16_000 }, (_, i) => i % 1_000);
     for (let second = 0; second < 45; second++) {
-      const row = {
-        conversation: one.id,
-        firstSample: second * 16_000,
-        samples: Buffer.from(samples.buffer),
-      };
-      store.keeper.audio({ ...row, side: second % 2 === 0 ? 'caller' : 'assistant' });
+      const side = second % 2 === 0 ? 'caller' : 'assistant';
+      store.keeper.audio(one.id, side, second * 16_000, Buffer.from(samples.buffer));
     }
     await store.keeper.flush();
     const sound = await store.reader.sound(one.id);
@@ -196,7 +192,7 @@ describe('what waits', () => {
     const waiting = new Waiting();
     const samples = Buffer.alloc(1024 * 1024);
     for (let i = 0; i < 80; i++)
-      waiting.add('audio', { conversation: 'c', side: 'caller', firstSample: i * 524_288, samples });
+      waiting.sound({ conversation: 'c', side: 'caller', firstSample: i * 524_288 }, samples);
     const first = waiting.take();
     expect(first.audio[0]!.firstSample).toBe(16 * 524_288);
     expect(first.audio).toHaveLength(8);
@@ -222,7 +218,7 @@ describe('a disk that is full', () => {
     fill(filler);
     const samples = randomBytes(100_000);
     let rows = 0;
-    const write = () => kept.keeper.audio({ conversation: one.id, side: 'caller', firstSample: 50_000 * rows++, samples }); // prettier-ignore
+    const write = () => kept.keeper.audio(one.id, 'caller', 50_000 * rows++, samples);
     await until(() => {
       write();
       return kept.trouble() !== null;

@@ -64,7 +64,7 @@ describe('a bad message', () => {
       'an unknown assistant',
       [{ ...ARRIVE, assistant: 'nobody' }],
       'assistant-unknown',
-      '"nobody" is not one of: clouds, echo, porch, porch-only, tanne, tansy',
+      '"nobody" is not one of: chat, clouds, echo, porch, porch-only, tanne, tansy',
     ],
     ['no JSON', [ARRIVE, '{"kind":'], 'message-malformed', 'not JSON'],
     ['an unknown kind', [ARRIVE, { kind: 'sing' }], 'message-malformed', 'known are arrive'],

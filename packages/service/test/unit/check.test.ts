@@ -41,7 +41,7 @@ const failing = (code: ConstructorParameters<typeof EngineFault>[0], detail: str
 });
 
 async function check(engine: { name: string }) {
-  const engines = { get: () => engine, warm: () => Promise.resolve() };
+  const engines = { get: () => ({ ...engine, guard: { isOfCaller: false } }), warm: () => Promise.resolve() };
   const found = checkEngine({} as never, engines as never, engine.name);
   await jest.advanceTimersByTimeAsync(60_000);
   return found;

@@ -69,3 +69,38 @@ describe('what is wrong in a file is told with its line', () => {
     expect(problem!.detail).toMatch(/bad\.yaml:\d+:/);
   });
 });
+
+describe('an assistant knows how its expected phrases sound', () => {
+  const EXPECT = 'expect: { phrases: ["is <hut> open"], slots: { hut: [Heron Hut] } }\nlexicon: own.pls\n';
+  const LEXICON = `<lexicon version="1.0" alphabet="x-arpabet" xml:lang="en" xmlns="http://www.w3.org/2005/01/pronunciation-lexicon">
+    <lexeme><grapheme>heron</grapheme><phoneme>HH IY R AH N</phoneme></lexeme></lexicon>`;
+  const planOf = (lineup: string, language = 'en') => {
+    const folder = cloudsProject();
+    writeFileSync(join(folder, 'assistants/own.pls'), LEXICON);
+    writeFileSync(
+      join(folder, 'assistants/knows.yaml'),
+      `${ASSISTANT.replace('language: en', `language: ${language}`)}${EXPECT}lineup: { ${lineup}, llm: alder-mind, tts: alder-voice }\n`,
+    );
+    const card = join(folder, 'engines/alder-ears.yaml');
+    writeFileSync(card, `${readFileSync(card, 'utf8')}settle: by sound\n`);
+    const ears = join(folder, 'engines/plain-ears.yaml');
+    writeFileSync(ears, `${readFileSync(join(folder, 'engines/ears.yaml'), 'utf8')}settle: as heard\n`);
+    return new Project(folder).assistant('knows').plan;
+  };
+
+  it('by its lexicon and the dictionary, where its ears may have words put right by it', () => {
+    const sounds = planOf('stt: ears').sounds!;
+    expect(sounds.heron).toEqual(['HH IY R AH N', 'HH EH R AH N']);
+    expect(sounds.open).toEqual(['OW P AH N']);
+    expect(planOf('stt: alder-ears').sounds).toEqual(sounds);
+    expect(planOf('stt: [birch-ears, ears]').sounds).toEqual(sounds);
+  });
+
+  it.each([
+    ['whose card says "as heard"', 'stt: plain-ears', 'en'],
+    ['of another kind, whose card does not say', 'stt: birch-ears', 'en'],
+    ['that hear another language', 'stt: alder-ears', 'de'],
+  ])('and not with ears %s', (_, lineup, language) =>
+    expect(planOf(lineup, language)).not.toHaveProperty('sounds'),
+  );
+});

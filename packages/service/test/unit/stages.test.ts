@@ -40,7 +40,7 @@ beforeAll(() => {
 afterAll(() => workers.close());
 
 const staged = (at: string, deadlineMs: number) =>
-  new OwnStages({ talk: 't', stages: { spoken: { at, deadlineMs } }, folder, workers, log });
+  new OwnStages({ talk: 't', stages: { spoken: { at, deadlineMs } }, folder, workers, page: null, log });
 
 describe('a module that', () => {
   it.each(MODULES)('%s stays where it is', async (name, _source, given = 'hello') => {
@@ -85,7 +85,7 @@ describe('an endpoint that', () => {
     answer = text;
     const at = `http://127.0.0.1:${(server.address() as AddressInfo).port}/`;
     const words = [{ word: 'hello', fromMs: 0, toMs: 100 }];
-    const stages = new OwnStages({ talk: 't', stages: { heard: { at, deadlineMs: 5_000 }, spoken: { at, deadlineMs: 5_000 } }, folder, workers, log }); // prettier-ignore
+    const stages = new OwnStages({ talk: 't', stages: { heard: { at, deadlineMs: 5_000 }, spoken: { at, deadlineMs: 5_000 } }, folder, workers, page: null, log }); // prettier-ignore
     expect(await stages.heard(words)).toEqual(words);
     expect(await stages.spoken('hello')).toBe('hello');
   });

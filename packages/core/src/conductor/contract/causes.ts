@@ -19,6 +19,9 @@ const LEAVINGS = {
   notReading: 'the line did not read',
   refused: 'what the line sent was refused',
   stopped: 'the service was stopped',
+  hungUp: 'the caller hung up',
+  handedOver: 'a person has taken over',
+  soundLost: 'no sound came from the telephone any more',
   failed: 'the talk failed',
 };
 export type Leaving = keyof typeof LEAVINGS;
@@ -36,6 +39,9 @@ const SENTENCES = {
   freshAsked: () => 'the caller asked for a fresh start',
   hushAsked: () => 'the caller asked for silence',
   typed: () => 'the caller typed',
+  keyed: () => 'the caller pressed keys',
+  moreKeysAwaited: () => 'more keys may come',
+  onHold: () => 'the caller put the call on hold',
   budgetSpent: ({ detail }: Detail) => detail,
   goodbyeSaid: () => 'goodbye was said',
   lineMaySayNothing: () => 'a line that does not say what it plays is not waited for',

@@ -13,12 +13,22 @@ export interface Clock {
   zone: string;
 }
 
+/** How a telephone call stands, in the order in which it usually goes. */
+export const CALL_STAGES = ['ringing', 'connected', 'on hold', 'taken up', 'moved', 'ended'] as const;
+export type CallStage = (typeof CALL_STAGES)[number];
+
 type What =
   // The line.
   /** `clock`: what the time is there, and where that is; without it, it is the beginning of 1970. */
   | { kind: 'joined'; plan: Plan; clock?: Clock }
   | { kind: 'left'; how: Leaving }
   | { kind: 'typed'; text: string }
+  /** A key of a telephone: a digit, `*` or `#`. */
+  | { kind: 'keyed'; key: string }
+  /** How the telephone call stands; `detail`: with whom, by whom or why. */
+  | { kind: 'phoned'; stage: CallStage; detail: string }
+  /** No person took over. */
+  | { kind: 'notHandedOver'; detail: string }
   | { kind: 'pressed'; atMs: number }
   | { kind: 'released'; atMs: number }
   | { kind: 'floorSet'; floor: Floor }

@@ -29,7 +29,13 @@ function reportInWords(report: TurnReport): ReportInWords {
   const { wait, interrupted, reliefs } = report;
   return {
     ...report,
-    wait: wait && { ms: wait.ms, reason: inWords(wait.cause), completeness: wait.completeness },
+    wait: wait && {
+      ms: wait.ms,
+      reason: inWords(wait.cause),
+      completeness: wait.completeness,
+      ...(wait.probability === undefined ? {} : { probability: wait.probability }),
+      ...(wait.growth === undefined ? {} : { growth: wait.growth }),
+    },
     interrupted: interrupted && inWords(interrupted),
     reliefs: reliefs.map(whyOf),
   };

@@ -14,12 +14,14 @@ export const TIMER_OWNERS = {
   endpoint: 'turn',
   segment: 'turn',
   finalDue: 'turn',
+  headStart: 'turn',
   release: 'turn',
   filler: 'answer',
   hushDue: 'answer',
   rest: 'talk',
   firstWord: 'talk',
   held: 'talk',
+  keys: 'talk',
   closing: 'talk',
 } as const;
 export type TimerName = keyof typeof TIMER_OWNERS;

@@ -1,6 +1,7 @@
 /** What the conductor is told about the assistant when a caller joins. */
 import type { NamedErrand } from '../../errands/contract.js';
 import type { Expected } from '../../hearing/expected-phrases.js';
+import type { Sounds } from '../../hearing/phrase-sounds.js';
 import type { Sayings } from '../../language/contract.js';
 import type { AnswerLength } from '../../vocabulary/answer-length.js';
 import type { EngineRole } from '../../vocabulary/engines.js';
@@ -30,6 +31,8 @@ export interface Manners {
   important: readonly string[];
   /** So often in a turn may thinking begin before the turn is over; 0: never. */
   headStarts: number;
+  /** What share of them may be for nothing, 0 to 1; 0: never begun; 1: begun as early as can be. */
+  headStartWaste: number;
   /** When an answer takes longer than this, a few words are said in the meantime, in ms; 0: never. */
   fillerAfterMs: number;
   /** The voice speaks somewhat faster or slower, as the caller does. */
@@ -55,6 +58,7 @@ export const USUAL_MANNERS: Manners = {
   interrupt: 'voice',
   important: [],
   headStarts: 2,
+  headStartWaste: 0.25,
   fillerAfterMs: 2_500,
   followPace: false,
   restAfterMs: 30_000,
@@ -80,6 +84,8 @@ export interface Plan {
   names: readonly string[];
   /** What callers are likely to say: it helps to tell whether they have finished. */
   expect: Expected;
+  /** How the words of it sound; only where words that were heard may be put right by their sound. */
+  sounds?: Sounds;
   /** Words are written with capitals, marks and digits; else as they are spoken. */
   written: boolean;
   manners: Manners;
@@ -93,6 +99,8 @@ export interface Plan {
   errands?: readonly NamedErrand[];
   /** A person can take over. */
   person?: boolean;
+  /** Words that a key of the telephone stands for where no digits are asked for, by the key. */
+  keys?: Readonly<Record<string, string>>;
   /** BCP 47, of what the assistant says, where that is another language. */
   speaks?: string;
 }

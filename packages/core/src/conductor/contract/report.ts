@@ -13,6 +13,16 @@ export interface Wait {
   cause: Cause;
   /** How complete the turn seemed, -1 to 1. */
   completeness: number;
+  /** How probable it is that the turn is over when the wait is, 0 to 1; how that grew since the pause began; what it was weighed by (END_FEATURES). */
+  probability?: number;
+  growth?: Grown[];
+  features?: readonly number[];
+}
+
+/** After so much of the pause the end was so probable, 0 to 1. */
+export interface Grown {
+  ms: number;
+  probability: number;
 }
 
 /** An engine took over from another one. */
@@ -46,6 +56,8 @@ export interface TurnReport {
   gap: Gap | null;
   flicker: number;
   corrections: number;
+  /** Words that were put right by their sound, and what the engine had heard; not there where none were. */
+  bySound?: { put: string; heard: string }[];
   reliefs: Relief[];
   /** Errands that it was about, and how they stood after it. */
   errands?: { run: number; errand: string; stage: RunStage | RunEnding }[];

@@ -2,36 +2,25 @@
  * An answer from stage to stage: begun ahead of the turn's end (speculative) and adopted, or begun when the turn is over; live;
  * stopping; then finished, taken back into the turn, or suspended and perhaps resumed.
  */
-import { languageOf } from '../../language/language.js';
 import { addCalls, addEntry } from '../../thinking/history.js';
 import type { Cause } from '../contract/causes.js';
 import { acts } from '../contract/plan.js';
 import type { Desk, SignalOf } from '../desk.js';
 import * as bargeIn from '../machines/barge-in.js';
-import { completenessOf } from '../machines/end-of-turn.js';
-import * as errands from '../machines/errands.js';
 import * as generation from '../machines/generation.js';
 import * as speech from '../machines/speech.js';
 import { heardOf, isSounding, newAnswer, newSpeech, unheardSpeeches, type Answer } from '../state/answer.js'; // prettier-ignore
-import { engineFor } from '../state/lineup.js';
 import { reportOf } from '../state/report.js';
 import {
   currentAnswer, liveAnswer, speculativeAnswer, stoppingAnswer, suspendedAnswer, type State,
 } from '../state/state.js'; // prettier-ignore
-import { hasAllFinals, isOwn, mergedTurn, newTurn, pauseIn, turnText, turnWords, type Turn } from '../state/turn.js'; // prettier-ignore
+import { isOwn, mergedTurn, newTurn, type Turn } from '../state/turn.js';
 import { hangUp } from './hang-up.js';
+import { keyOf } from './head-start.js';
 import { abandon, dropSpeculative, forgetSuspended, handOn, remove } from './letting-go.js';
 
 /** The line's word on what was played is waited for this long after a hush, in ms. */
 const HUSH_DUE_MS = 150;
-/**
- * How complete the turn must seem for thinking to begin: while the voice goes on, in a pause with words that are provisional,
- * and with words that are final.
- */
-const WHILE_SPEAKING = 1;
-const IN_A_PAUSE = 0.85;
-const WITH_FINALS = -0.2;
-
 export interface SayOptions {
   /** It is the last one, and nothing but a key or typing stops it. */
   closing?: boolean;
@@ -87,37 +76,6 @@ function begin(desk: Desk, turn: Turn, asked: string, cause: Cause): Answer {
   desk.state.answers.push(begun);
   desk.enter('working', cause);
   return begun;
-}
-
-// Head start.
-
-/** Another key, another thought: the words (however written) and what was said before them. */
-function keyOf({ state, plan }: Desk, turn: Turn): string {
-  return `${state.history.length}: ${languageOf(plan.language).plain(turnWords(turn).join(' ')).join(' ')}`;
-}
-
-/** Begins, keeps or drops the head start, whenever the words or the silence have changed. */
-export function speculate(desk: Desk): void {
-  const { state, plan } = desk;
-  const { turn } = state;
-  if (!turn || plan.purpose !== 'talk') return;
-  const stage = speculativeAnswer(state)?.stage;
-  if (stage?.at === 'speculative' && stage.key !== keyOf(desk, turn))
-    dropSpeculative(desk, { kind: 'wordsChanged' });
-  if (speculativeAnswer(state) || currentAnswer(state) || turn.headStarts >= plan.manners.headStarts) return;
-  const { score, grounds } = completenessOf(desk, turn);
-  if (acts(plan, engineFor(state.lineup, 'llm'))) return;
-  if (score < (hasAllFinals(turn) ? WITH_FINALS : pauseIn(turn) ? IN_A_PAUSE : WHILE_SPEAKING)) return;
-  const text = turnText(plan, turn);
-  // After a question of our own a yes or no is not for the model; nor is what is about the talk itself.
-  if (text === '' || state.askedBack !== null || errands.takes(desk, turn)) return;
-  if (languageOf(plan.language).command(text, plan.names) !== null) return;
-  turn.headStarts++;
-  // Its times are kept with a turn of its own until it is known whether it is of use.
-  const own = newTurn(turn.turn, 'voice');
-  const ahead = newAnswer({ at: 'speculative', key: keyOf(desk, turn) }, own, text);
-  state.answers.push(ahead);
-  generation.begin(desk, ahead, 'speculative', { kind: 'headStart', grounds });
 }
 
 /** The head start is kept: what there is of the answer by now is told, and it goes on like any other. */

@@ -93,6 +93,20 @@ export function closeAsked(desk: Desk, { detail }: HappeningOf<'closeAsked'>): v
   say(desk, newTurn(desk.newId(), 'silence'), tooDear || farewell, cause, { closing: true });
 }
 
+/** Nothing is said to whoever put the call on hold, and nobody is asked whether they are there. */
+export function phoned(desk: Desk, { stage }: HappeningOf<'phoned'>): void {
+  if (stage !== 'on hold') return;
+  interrupt(desk, { kind: 'onHold' });
+  desk.state.floor.silenceNoticed = true;
+  desk.clearTimer('firstWord', { kind: 'onHold' });
+}
+
+/** It comes back to the caller. */
+export function notHandedOver(desk: Desk): void {
+  const { noPerson } = desk.plan.sayings;
+  if (noPerson !== '') desk.state.news.push(noPerson);
+}
+
 export function hushAsked(desk: Desk): void {
   const { state } = desk;
   if (liveAnswer(state)) interrupt(desk, { kind: 'hushAsked' });

@@ -7,7 +7,6 @@ import type { SpokenCommand } from '../../language/contract.js';
 import { languageOf } from '../../language/language.js';
 import { ANSWER_LENGTHS } from '../../vocabulary/answer-length.js';
 import type { Cause } from '../contract/causes.js';
-import type { HappeningOf } from '../contract/happenings.js';
 import type { UnheardReason } from '../contract/orders.js';
 import type { Desk, SignalOf } from '../desk.js';
 import * as bargeIn from '../machines/barge-in.js';
@@ -18,9 +17,10 @@ import * as pushToTalk from '../machines/push-to-talk.js';
 import { isSounding } from '../state/answer.js';
 import { currentAnswer, liveAnswer, suspendedAnswer } from '../state/state.js';
 import {
-  confidenceOf, hasAllFinals, newSegment, newTurn, openSegment, pauseIn, spokenText, turnText, type Turn,
+  confidenceOf, hasAllFinals, newTurn, openSegment, pauseIn, spokenText, turnText, type Turn,
 } from '../state/turn.js'; // prettier-ignore
-import { answer, interrupt, resume, say, speculate, takeBack } from './answer-flow.js';
+import { answer, interrupt, resume, say, takeBack } from './answer-flow.js';
+import { speculate } from './head-start.js';
 import { errandTurn, tellNews } from './errand-flow.js';
 import { dropSpeculative, forgetSuspended, handOn } from './letting-go.js';
 import { forget, startAfresh } from './talk-flow.js';
@@ -199,25 +199,6 @@ function endHeld(desk: Desk, turn: Turn, toMs: number, cause: Cause): void {
     turn.times.voiceEndedMs ??= desk.nowMs;
   }
   end(desk, turn, cause);
-}
-
-/** Typed words join the turn that is being heard, or are a turn of their own. */
-export function typed(desk: Desk, { text }: HappeningOf<'typed'>): void {
-  const { state, nowMs } = desk;
-  const cause: Cause = { kind: 'typed' };
-  interrupt(desk, cause);
-  state.turn ??= newTurn(desk.newId(), 'typed');
-  const { turn } = state;
-  const segment = newSegment(desk.newId(), nowMs, null);
-  turn.segments.push({ ...segment, toMs: nowMs, final: [], typed: text.trim() });
-  state.floor.silenceNoticed = false;
-  if (openSegment(turn)) return;
-  endOfTurn.stopWaiting(desk, cause);
-  turn.times.voiceEndedMs ??= nowMs;
-  turn.times.endpointMs = nowMs;
-  turn.times.finalMs = nowMs;
-  turn.stage = { at: 'ended', cause, pause: pauseIn(turn) };
-  desk.enter('working', cause);
 }
 
 // It ends, and is understood.

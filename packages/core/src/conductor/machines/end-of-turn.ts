@@ -3,14 +3,18 @@
  * little before, so that the final is there in time.
  */
 import { HANGOVER_MS } from '../../hearing/ear.js';
-import { decideWait, weigh, type Evidence, type Weighed } from '../../hearing/endpoint.js';
+import { chanceOfEnd, decideWait, type Chance, type Evidence } from '../../hearing/endpoint.js';
 import { isOver } from '../../errands/dictation.js';
 import { tokensOf } from '../../errands/tokens.js';
+import type { Completeness } from '../../language/contract.js';
 import { languageOf } from '../../language/language.js';
 import type { Cause } from '../contract/causes.js';
-import type { Wait } from '../contract/report.js';
+import { hundredths, probabilityAfter } from '../../hearing/turn-end.js';
+import type { Grown, Wait } from '../contract/report.js';
 import type { Desk, SignalOf } from '../desk.js';
+import type { Answer } from '../state/answer.js';
 import { askedSlot, isDictation } from '../state/errands.js';
+import { heard } from './errands.js';
 import { readingOf } from '../state/readings.js';
 import { speculativeAnswer } from '../state/state.js';
 import {
@@ -35,15 +39,39 @@ const DICTATED_MS = 2_500;
 /** What was asked longer ago than this does not tell what the caller is answering, in ms. */
 const ASKED_LATELY_MS = 15_000;
 
-function evidenceOf({ plan, state, nowMs }: Desk, turn: Turn): Omit<Evidence, 'leewayMs' | 'ownPausesMs'> {
+/** A short answer that holds what an errand has just asked for. */
+const ANSWER: Completeness = { score: 0.9, sign: { sign: 'slotAskedFor' } };
+const MOST_ANSWER_WORDS = 5;
+/** Words that seem less complete go on, whatever they hold already. */
+const MORE_COMES = -0.75;
+
+function answersSlot(desk: Desk, turn: Turn, count: number): boolean {
+  const { plan, state } = desk;
+  const { current } = state.errands;
+  const slot = askedSlot(plan, state.errands);
+  // Of names, lists and free text nobody knows when they are whole.
+  if (!current?.asking || !slot || slot.kind === 'name' || slot.several || isDictation(slot)) return false;
+  if (count > MOST_ANSWER_WORDS && slot.length === undefined) return false;
+  const run = heard(desk, turn, turnText(plan, turn))?.errands.current;
+  return run?.run === current.run && run.slots[current.asking] !== undefined;
+}
+
+function evidenceOf(desk: Desk, turn: Turn): Omit<Evidence, 'leewayMs' | 'ownPausesMs'> {
+  const { plan, state, nowMs } = desk;
   const { lastSaid } = state.floor;
   const asked = nowMs - lastSaid.atMs < ASKED_LATELY_MS ? lastSaid.text : '';
   const last = turn.segments.at(-1);
   const lastWordMs = last?.final ? Infinity : (last?.shown.at(-1)?.toMs ?? last?.fromMs ?? Infinity);
   const pause = pauseIn(turn);
-  const { words, expected } = readingOf(plan, turnWords(turn), asked);
+  const said = turnWords(turn);
+  const { words, expected } = readingOf(plan, said, asked);
+  // Half of a name is enough where it tells the value.
+  const mayBeAll = words.score > MORE_COMES || words.sign.sign === 'nameBegun';
+  const isAnswer = mayBeAll && answersSlot(desk, turn, said.length);
   return {
-    words,
+    words: isAnswer ? ANSWER : words,
+    count: said.length,
+    lastedMs: (pause?.atMs ?? nowMs) - (turn.segments[0]?.fromMs ?? nowMs),
     expects: plan.expect.phrases.length > 0,
     expected,
     confidence: confidenceOf(turn),
@@ -52,9 +80,9 @@ function evidenceOf({ plan, state, nowMs }: Desk, turn: Turn): Omit<Evidence, 'l
   };
 }
 
-/** How complete the turn seems by now. */
-export function completenessOf(desk: Desk, turn: Turn): Weighed {
-  return weigh(evidenceOf(desk, turn));
+/** How probable it is by now that the turn is over. */
+export function chanceOf(desk: Desk, turn: Turn): Chance {
+  return chanceOfEnd({ ...evidenceOf(desk, turn), ownPausesMs: desk.state.caller.ownPausesMs });
 }
 
 /** How long the silence may last before the turn is over. */
@@ -63,8 +91,22 @@ export function waitOf(desk: Desk, turn: Turn): Wait {
   if (slot && isDictation(slot)) return dictationWait(desk, turn);
   const { leewayMs } = desk.plan.manners;
   const { ownPausesMs } = desk.state.caller;
-  const { ms, grounds, completeness } = decideWait({ ...evidenceOf(desk, turn), leewayMs, ownPausesMs });
-  return { ms, completeness, cause: { kind: 'evidence', grounds } };
+  const { grounds, atFirst, law, ...decided } = decideWait({ ...evidenceOf(desk, turn), leewayMs, ownPausesMs }); // prettier-ignore
+  const pausedMs = Math.max(0, desk.nowMs - (pauseIn(turn)?.atMs ?? desk.nowMs));
+  const now = { ms: Math.round(pausedMs), probability: hundredths(probabilityAfter(atFirst, pausedMs, law)) };
+  return {
+    ...decided,
+    cause: { kind: 'evidence', grounds },
+    growth: [...growthIn(turn), now].slice(-MOST_GROWTH),
+  };
+}
+
+/** So often a pause is weighed anew and told. */
+const MOST_GROWTH = 12;
+
+/** How the probability grew before, in this very pause. */
+function growthIn({ stage, wait }: Turn): Grown[] {
+  return (stage.at === 'paused' ? stage.wait?.growth : stage.at === 'ended' ? wait?.growth : undefined) ?? [];
 }
 
 /** Pauses do not end a dictation; the words that do are waited for no longer than any. */
@@ -93,6 +135,7 @@ export function watchPause(desk: Desk, turn: Turn, pause: Pause, wait: Wait): vo
 export function stopWaiting(desk: Desk, cause: Cause): void {
   desk.clearTimer('endpoint', cause);
   desk.clearTimer('segment', cause);
+  desk.clearTimer('headStart', cause);
 }
 
 /**
@@ -123,9 +166,20 @@ function isAnswerPrepared({ state }: Desk): boolean {
 
 /** The answer that was begun ahead has its first sound: a wait that was longer only because it had none is over. */
 export function firstSound(desk: Desk, { answer }: SignalOf<'firstSound'>): void {
+  learnHowLong(desk, answer);
   if (answer.stage.at !== 'speculative') return;
   const { state, nowMs } = desk;
   const stage = state.turn?.stage;
   if (stage?.at === 'paused' && stage.wait && nowMs >= stage.pause.atMs + stage.wait.ms)
     desk.raise({ kind: 'turnEnded', cause: stage.wait.cause });
+}
+
+/** How fast what is known of how long answers take follows the last one. */
+const ANSWER_SHARE = 0.3;
+
+function learnHowLong({ state }: Desk, { turn: { times } }: Answer): void {
+  if (times.thinkingMs === undefined || times.firstAudioMs === undefined) return;
+  const ms = times.firstAudioMs - times.thinkingMs;
+  const known = state.answerAfterMs ?? ms;
+  state.answerAfterMs = known + ANSWER_SHARE * (ms - known);
 }

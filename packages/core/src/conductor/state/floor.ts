@@ -25,6 +25,8 @@ export interface FloorState {
   voiceTold: boolean;
   /** The key that is down; `latched`: it was only tapped, and the next press ends the turn. */
   press: { atMs: number; latched: boolean } | null;
+  /** Digits that were keyed, and are no answer yet. */
+  keyed: string;
   /** A press has opened it for one turn. */
   opened: boolean;
   overlap: Overlap | null;
@@ -47,6 +49,7 @@ export function newFloor(): FloorState {
     voiceUnheeded: false,
     voiceTold: false,
     press: null,
+    keyed: '',
     opened: false,
     overlap: null,
     nodded: { voicedMs: 0, pitchedMs: 0 },

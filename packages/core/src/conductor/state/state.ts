@@ -35,6 +35,8 @@ export interface State {
     /** How long answers are to be by now, if the caller said so. */
     answerLength: AnswerLength | null;
   };
+  /** How long answers take from the beginning of a thought to its first sound, in ms, of late; null before it is known. */
+  answerAfterMs: number | null;
   /** The last answer had to be bridged. */
   filled: boolean;
   /** The time of day when the caller joined, and when that was. */
@@ -64,6 +66,7 @@ export function newState(): State {
     turn: null,
     answers: [],
     caller: { ownPausesMs: [], pace: null, answerLength: null },
+    answerAfterMs: null,
     filled: false,
     clock: { unixMs: 0, zone: 'UTC', atMs: 0 },
     errands: newErrands(),

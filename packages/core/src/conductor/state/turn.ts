@@ -137,12 +137,13 @@ export function writtenWords(
   begins: boolean,
   ends: boolean,
 ): WrittenWord[] {
-  const plain = ({ word, fromMs, toMs, confidence }: HeardWord, shown = word): WrittenWord => ({
+  const plain = ({ word, fromMs, toMs, confidence, heardAs }: HeardWord, shown = word): WrittenWord => ({
     word: shown,
     fromMs,
     toMs,
     spoken: word,
     ...(confidence === undefined ? {} : { confidence }),
+    ...(heardAs === undefined ? {} : { heardAs }),
   });
   if (!plan.written) return words.map((word) => plain(word));
   if (words.every(({ written }) => written !== undefined))

@@ -32,6 +32,7 @@ export const german: Language = {
       'Es tut mir leid, ich kann Sie gerade nicht hören. Bitte tippen Sie, oder kommen Sie gleich wieder.',
     cannotSpeak: 'Es tut mir leid, meine Stimme ist gerade weg. Bitte lesen Sie meine Antworten.',
     tooDear: 'Es tut mir leid, dieses Gespräch muss hier enden. Auf Wiederhören.',
+    noPerson: 'Leider ist gerade niemand zu erreichen. Was kann ich sonst für Sie tun?',
     farewell: 'Auf Wiederhören.',
   },
   polite: 'bitte hallo hey äh ähm ach also so danke schön vielen dank guten tag morgen abend gerne'.split(
@@ -46,6 +47,7 @@ export const german: Language = {
   completeness: germanCompleteness,
   overlap: germanOverlap,
   interjections: GERMAN_INTERJECTIONS,
+  personWanted: 'Ich möchte mit einem Menschen sprechen',
   errands: null,
   plain,
 };

@@ -37,6 +37,7 @@ export const english: Language = {
     cannotHear: 'I am sorry, I cannot hear you just now. Please type, or come back in a moment.',
     cannotSpeak: 'I am sorry, my voice is gone just now. Please read my answers.',
     tooDear: 'I am sorry, this talk has to end here. Goodbye.',
+    noPerson: 'I am sorry, nobody can take the call just now. What else can I do?',
     farewell: 'Goodbye.',
   },
   polite: 'please hello hi hey um uh er erm oh well so thanks thank you good morning evening afternoon'.split(
@@ -48,6 +49,7 @@ export const english: Language = {
   completeness: englishCompleteness,
   overlap: englishOverlap,
   interjections: ENGLISH_INTERJECTIONS,
+  personWanted: 'I want to speak to a person',
   errands: englishErrands,
   plain,
 };

@@ -3,8 +3,8 @@
  * Sound that comes too late makes it hold more before it goes on; when all is well it holds less again.
  * No device in it: whoever has one pulls blocks and says where the caller's axis stands.
  */
-import { DUCKED_GAIN, toFloats } from '@verbalon/core';
-import type { Frame } from '@verbalon/protocol';
+import { DUCKED_GAIN } from './levels.js';
+import { toFloats } from './samples.js';
 
 /** Playing is reported this often, in ms. */
 const REPORT_MS = 100;
@@ -23,6 +23,14 @@ export interface PlayedReport {
   sample: number;
   capture: number;
   flushed?: boolean;
+}
+
+/** A part of a speech, in order. */
+export interface SpeechPart {
+  /** Which speech it is of. */
+  epoch: number;
+  samples: Int16Array;
+  last: boolean;
 }
 
 interface Queued {
@@ -59,7 +67,7 @@ export class Playout {
     return this.holdMs;
   }
 
-  add({ epoch, samples, last }: Pick<Frame, 'epoch' | 'samples' | 'last'>): void {
+  add({ epoch, samples, last }: SpeechPart): void {
     if (epoch <= this.flushedUpTo) return;
     this.queue.push({ speech: epoch, samples: toFloats(samples), at: 0, last });
   }

@@ -1,0 +1,107 @@
+/** Watching a talk that goes on: a link that only shows, its events, and live WebVTT. */
+import type { Request, Response } from 'express';
+import { webVtt, cuesOf, type Cue } from '@verbalon/core';
+import { NewView, ViewLink, type WatchedEvent } from '@verbalon/protocol';
+import { ProblemError } from '../problems.js';
+import { idOf } from './conversation-operations.js';
+import type { HttpHost } from './host.js';
+import { bodyOf, type Operation } from './operation.js';
+
+const USUAL_SECONDS = 3_600;
+/** Something is sent at least so often, so that nobody between takes the connection for dead, in ms. */
+const ALIVE_MS = 15_000;
+/** A watcher that does not read is let go with this much waiting, in bytes. */
+const MOST_UNREAD = 500_000;
+
+export function viewOperations({ views }: HttpHost): Operation[] {
+  /** Writes what a watcher is told until the talk, the link or the watcher is gone. */
+  const follow = (
+    request: Request,
+    response: Response,
+    write: (event: WatchedEvent) => string,
+    alive: string,
+  ) => {
+    const { call, until } = views.find(String(request.params.token));
+    const send = (text: string) => {
+      if (text === '') return;
+      if (response.writableLength > MOST_UNREAD) response.destroy();
+      else response.write(text);
+    };
+    const leave = call.watching.join((event) => {
+      send(write(event));
+      if (event.kind === 'farewell') response.end();
+    });
+    if (!leave) throw new ProblemError('service-full', 'as many watch this talk as may');
+    const timer = setInterval(() => (Date.now() > until ? response.end() : send(alive)), ALIVE_MS);
+    response.on('close', () => {
+      clearInterval(timer);
+      leave();
+    });
+  };
+  return [
+    {
+      method: 'post',
+      path: '/v1/conversations/{id}/views',
+      id: 'makeView',
+      scope: 'read',
+      summary: 'A link that only shows a talk that goes on: captions for a screen in the room',
+      body: NewView,
+      answers: [{ type: 'application/json', schema: ViewLink }],
+      handle: (request, response) => {
+        const { seconds = USUAL_SECONDS } = bodyOf(request, NewView);
+        const { token, expiresAt } = views.give(idOf(request), seconds);
+        response.json({ page: `/captions/${token}`, captions: `/v1/views/${token}/captions.vtt`, events: `/v1/views/${token}/events`, expiresAt }); // prettier-ignore
+      },
+    },
+    {
+      method: 'get',
+      path: '/v1/views/{token}/events',
+      id: 'watchTalk',
+      scope: 'anyone',
+      summary: 'What is said, as it is said: whoever has the link may watch',
+      answers: [{ type: 'text/event-stream' }],
+      handle: (request, response) => {
+        response.set({ 'content-type': 'text/event-stream', 'cache-control': 'no-store' });
+        follow(request, response, (event) => `data: ${JSON.stringify(event)}\n\n`, ': \n\n');
+        response.flushHeaders();
+      },
+    },
+    {
+      method: 'get',
+      path: '/v1/views/{token}/captions.vtt',
+      id: 'watchCaptions',
+      scope: 'anyone',
+      summary: 'Both sides’ words as WebVTT that grows while the talk goes on',
+      answers: [{ type: 'text/vtt' }],
+      handle: (request, response) => {
+        response.set({ 'content-type': 'text/vtt; charset=utf-8', 'cache-control': 'no-store' });
+        response.write(webVtt([]));
+        const cues = new LiveCues();
+        follow(request, response, (event) => cues.of(event), '\n');
+      },
+    },
+  ];
+}
+
+/** Cues of a talk that goes on, without the file's head. Phrases are told before they are played: each begins when the one before is over. */
+class LiveCues {
+  private freeFromMs = 0;
+
+  of(event: WatchedEvent): string {
+    if (event.kind === 'hush') this.freeFromMs = 0;
+    const cues =
+      event.kind === 'final'
+        ? cuesOf(event.words, 'Caller')
+        : event.kind === 'speech'
+          ? this.spoken(event)
+          : [];
+    return cues.length === 0 ? '' : webVtt(cues).replace(/^WEBVTT\n/, '');
+  }
+
+  private spoken({ atMs, words }: Extract<WatchedEvent, { kind: 'speech' }>): Cue[] {
+    const from = Math.max(atMs, this.freeFromMs);
+    const timed = words.map(({ word, endMs }, i) => ({ word, fromMs: from + (words[i - 1]?.endMs ?? 0), toMs: from + endMs, confidence: 1 })); // prettier-ignore
+    this.freeFromMs = timed.at(-1)?.toMs ?? from;
+    return cuesOf(timed, 'Assistant');
+  }
+}

@@ -1,0 +1,300 @@
+/** The sound of a telephone call: RTP in and out (RFC 3550), every 20 ms a frame. It knows of no signalling and of no talk. */
+import { randomInt } from 'node:crypto';
+import type { RemoteInfo } from 'node:dgram';
+import {
+  aLawByte, aLawSample, Concealment, JitterBuffer, muLawByte, muLawSample, ToneDetector, type JitterCounts, type Key,
+} from '@verbalon/core'; // prettier-ignore
+import type { SoundPorts, SoundSockets } from './ports.js';
+import {
+  readKeyEvent, readReception, readRtp, writeGoodbye, writeKeyEvent, writeReport, writeRtp, type Reception, type RtpPacket, type Sending,
+} from './rtp-packet.js'; // prettier-ignore
+import type { Law, RemoteSound } from './sdp.js';
+import { FRAME_MS, type Ticker } from './ticker.js';
+
+/** Of G.711 (ITU-T G.711), in Hz. */
+export const PHONE_RATE_HZ = 8_000;
+const FRAME = (PHONE_RATE_HZ * FRAME_MS) / 1_000;
+const REPORT_MS = 5_000;
+/** A key that we send is down for so many frames, and its end is said so often (RFC 4733, section 2.5.1.4). */
+const KEY_FRAMES = 5;
+const KEY_ENDS = 3;
+const KEY_PAUSE_FRAMES = 3;
+/** A packet with more sound is nobody's, in samples: 200 ms. */
+const MOST_SAMPLES = 1_600;
+/** Of RTP, RFC 3550, appendix A.8. */
+const JITTER_SHARE = 1 / 16;
+/** Whoever has sent so many packets from one address is who we send to. */
+const LATCHED_AFTER = 3;
+
+export interface SoundEvents {
+  /** 20 ms of the caller's sound. */
+  heard: (samples: Int16Array) => void;
+  /** The next 20 ms of ours; null while nothing is to be heard. */
+  wanted: (count: number) => Int16Array;
+  key: (key: Key) => void;
+  /** It came upon something that nobody foresaw, and is over. */
+  failed: (error: unknown) => void;
+}
+
+/** What is told of a call's sound. */
+export interface SoundCounts extends JitterCounts {
+  sent: number;
+  law: Law;
+  jitterMs: number;
+  /** What the other side says it lost, of 1. */
+  lostThere: number;
+}
+
+interface Coder {
+  sample: (byte: number) => number;
+  byte: (sample: number) => number;
+}
+const CODERS: Record<Law, Coder> = {
+  PCMU: { sample: muLawSample, byte: muLawByte },
+  PCMA: { sample: aLawSample, byte: aLawByte },
+};
+
+/** What is counted of a stream that begins with this packet (RFC 3550, appendix A). */
+const receivedFrom = (sequence: number) => ({ first: sequence, highest: sequence, packets: 0, expectedBefore: 0, packetsBefore: 0, jitter: 0, transit: 0 }); // prettier-ignore
+
+export class CallSound {
+  private buffer = new JitterBuffer(PHONE_RATE_HZ);
+  private readonly concealment = new Concealment(PHONE_RATE_HZ);
+  private tones = new ToneDetector(PHONE_RATE_HZ);
+  private remote: RemoteSound | null = null;
+  /** Where its sound really comes from, behind a router. */
+  private source: { address: string; port: number; packets: number } | null = null;
+  private theirSsrc: number | null = null;
+  private readonly ours = randomInt(2 ** 31);
+  private sequence = randomInt(2 ** 15);
+  private timestamp = randomInt(2 ** 31);
+  private sent = { packets: 0, bytes: 0 };
+  private received = receivedFrom(0);
+  private lostThere = 0;
+  private lastKeyAt: number | null = null;
+  private keys: { key: Key; frame: number; timestamp: number }[] = [];
+  private isTalking = false;
+  private reportedMs = 0;
+  private isClosed = false;
+  /** When something last came, by `performance.now()`. */
+  lastCameMs = performance.now();
+  private readonly leave: () => void;
+
+  constructor(
+    private readonly sockets: SoundSockets,
+    private readonly ports: SoundPorts,
+    ticker: Ticker,
+    private readonly events: SoundEvents,
+  ) {
+    sockets.rtp.on('message', (data, from) => this.guarded(() => this.take(data, from)));
+    sockets.rtcp.on('message', (data) => this.guarded(() => this.takeReport(data)));
+    this.leave = ticker.join((nowMs) => this.tick(nowMs), events.failed);
+  }
+
+  get port(): number {
+    return this.sockets.port;
+  }
+
+  get counts(): SoundCounts {
+    return {
+      ...this.buffer.counts,
+      sent: this.sent.packets,
+      law: this.remote?.law ?? 'PCMU',
+      jitterMs: Math.round((this.received.jitter * 1_000) / PHONE_RATE_HZ),
+      lostThere: this.lostThere,
+    };
+  }
+
+  /** Where the other side wants its sound, and how. */
+  connect(remote: RemoteSound): void {
+    if (this.remote?.address !== remote.address || this.remote.port !== remote.port) this.source = null;
+    this.remote = remote;
+  }
+
+  /** Presses keys at the other side, one after the other. */
+  press(keys: readonly Key[]): void {
+    for (const key of keys) this.keys.push({ key, frame: 0, timestamp: 0 });
+  }
+
+  close(): void {
+    if (this.isClosed) return;
+    this.isClosed = true;
+    this.leave();
+    const { remote } = this;
+    if (!remote || this.sent.packets === 0) return this.ports.close(this.sockets);
+    // The goodbye of our sound, and then the sockets.
+    this.sockets.rtcp.send(writeGoodbye(this.sending), remote.rtcpPort, remote.address, () => this.ports.close(this.sockets)); // prettier-ignore
+  }
+
+  private guarded(work: () => void): void {
+    try {
+      work();
+    } catch (error) {
+      this.events.failed(error);
+    }
+  }
+
+  private tick(nowMs: number): void {
+    const { samples, there } = this.buffer.pull(FRAME, nowMs);
+    this.events.heard(there ? this.concealment.heard(samples) : this.concealment.lost(FRAME));
+    this.say(this.events.wanted(FRAME));
+    if (nowMs - this.reportedMs > REPORT_MS) this.report(nowMs);
+  }
+
+  private say(samples: Int16Array): void {
+    const { remote } = this;
+    this.timestamp = (this.timestamp + FRAME) >>> 0;
+    if (!remote || remote.direction === 'inactive' || remote.direction === 'sendonly') return;
+    if (this.keys.length > 0 && remote.keysType !== null) return this.sendKey(remote.keysType);
+    const { byte } = CODERS[remote.law];
+    const payload = Buffer.allocUnsafe(samples.length);
+    for (let i = 0; i < samples.length; i++) payload[i] = byte(samples[i]!);
+    this.send(remote.payloadType, payload, !this.isTalking, this.timestamp);
+    this.isTalking = true;
+  }
+
+  private sendKey(payloadType: number): void {
+    const event = this.keys[0]!;
+    if (event.frame === 0) event.timestamp = this.timestamp;
+    event.frame++;
+    const isOver = event.frame >= KEY_FRAMES;
+    if (event.frame < KEY_FRAMES + KEY_ENDS) {
+      const samples = Math.min(event.frame, KEY_FRAMES) * FRAME;
+      this.send(
+        payloadType,
+        writeKeyEvent({ key: event.key, isOver, samples }),
+        event.frame === 1,
+        event.timestamp,
+      );
+    }
+    this.isTalking = false;
+    if (event.frame >= KEY_FRAMES + KEY_ENDS + KEY_PAUSE_FRAMES) this.keys.shift();
+  }
+
+  private send(payloadType: number, payload: Buffer, marker: boolean, timestamp: number): void {
+    const { address, port } = this.target!;
+    const { sequence, ours: ssrc } = this;
+    this.sequence = (sequence + 1) & 0xffff;
+    this.sent.packets++;
+    this.sent.bytes += payload.length;
+    this.sockets.rtp.send(
+      writeRtp({ payloadType, marker, sequence, timestamp, ssrc, payload }),
+      port,
+      address,
+    );
+  }
+
+  private get target() {
+    const { source } = this;
+    return source && source.packets >= LATCHED_AFTER ? source : this.remote;
+  }
+
+  private get sending(): Sending {
+    const { packets, bytes } = this.sent;
+    const { address } = this.sockets.rtp.address();
+    return {
+      ssrc: this.ours,
+      unixMs: Date.now(),
+      timestamp: this.timestamp,
+      packets,
+      bytes,
+      cname: `verbalon@${address}`,
+    };
+  }
+
+  private take(data: Buffer, from: RemoteInfo): void {
+    const packet = readRtp(data);
+    if (!packet || !this.remote || this.isClosed) return;
+    const { payloadType, ssrc } = packet;
+    if (payloadType !== this.remote.payloadType && payloadType !== this.remote.keysType) return;
+    if (!this.isFromThem(from)) return;
+    this.lastCameMs = performance.now();
+    if (ssrc !== this.theirSsrc) this.begin(packet);
+    this.count(packet, this.lastCameMs);
+    if (payloadType === this.remote.keysType) return this.takeKey(packet);
+    if (packet.payload.length > MOST_SAMPLES) return;
+    const { sample } = CODERS[this.remote.law];
+    const samples = Int16Array.from(packet.payload, sample);
+    if (this.remote.keysType === null) {
+      for (const key of this.tones.hear(samples)) this.events.key(key);
+      // Else the ear would take it for a voice.
+      if (this.tones.isDown) samples.fill(0);
+    }
+    this.buffer.put({ timestamp: packet.timestamp, samples }, this.lastCameMs);
+  }
+
+  /** Sound of strangers is not heard: it comes from where was said, or all from one other port or address of a router. */
+  private isFromThem({ address, port }: RemoteInfo): boolean {
+    const { source, remote } = this;
+    if (!source) {
+      this.source = { address, port, packets: 1 };
+      return true;
+    }
+    if (source.address === address && source.port === port) {
+      source.packets = Math.min(LATCHED_AFTER, source.packets + 1);
+      return true;
+    }
+    const isAsSaid = remote!.address === address && remote!.port === port;
+    if (isAsSaid) this.source = { address, port, packets: 1 };
+    return isAsSaid;
+  }
+
+  /** A new stream of the other side's: it has started again, or is somebody else. */
+  private begin({ ssrc, sequence }: RtpPacket): void {
+    this.theirSsrc = ssrc;
+    this.buffer = new JitterBuffer(PHONE_RATE_HZ);
+    this.received = receivedFrom(sequence);
+  }
+
+  private count({ sequence, timestamp }: RtpPacket, nowMs: number): void {
+    const { received } = this;
+    const step = ((sequence - received.highest) << 16) >> 16;
+    if (step > 0) received.highest += step;
+    received.packets++;
+    const transit = (nowMs * PHONE_RATE_HZ) / 1_000 - timestamp;
+    if (received.packets > 1)
+      received.jitter +=
+        (Math.min(PHONE_RATE_HZ, Math.abs(transit - received.transit)) - received.jitter) * JITTER_SHARE;
+    received.transit = transit;
+  }
+
+  /** A key is told once, at the first of its packets that comes. */
+  private takeKey({ payload, timestamp }: RtpPacket): void {
+    const event = readKeyEvent(payload);
+    if (!event || timestamp === this.lastKeyAt) return;
+    this.lastKeyAt = timestamp;
+    this.events.key(event.key);
+  }
+
+  private takeReport(data: Buffer): void {
+    this.lastCameMs = performance.now();
+    const reception = readReception(data, this.ours);
+    if (reception) this.lostThere = reception.fractionLost / 256;
+  }
+
+  private report(nowMs: number): void {
+    this.reportedMs = nowMs;
+    const { remote } = this;
+    if (!remote || this.sent.packets === 0) return;
+    this.sockets.rtcp.send(writeReport(this.sending, this.reception()), remote.rtcpPort, remote.address);
+  }
+
+  private reception(): Reception | null {
+    const { received, theirSsrc } = this;
+    if (theirSsrc === null) return null;
+    const expected = received.highest - received.first + 1;
+    const since = expected - received.expectedBefore;
+    const lost = since - (received.packets - received.packetsBefore);
+    received.expectedBefore = expected;
+    received.packetsBefore = received.packets;
+    const fractionLost = since <= 0 || lost <= 0 ? 0 : Math.min(255, Math.round((lost * 256) / since));
+    const { highest, jitter } = received;
+    return {
+      ssrc: theirSsrc,
+      fractionLost,
+      lost: Math.max(0, expected - received.packets),
+      highestSequence: highest,
+      jitterSamples: jitter,
+    };
+  }
+}

@@ -1,0 +1,138 @@
+/** Somebody rings: who it is for, whether there is room, ringing while engines are made ready, and the answer. */
+import type { CallerMessageOf } from '@verbalon/protocol';
+import type { IncomingInviteRequest, IncomingRequestMessage } from 'sip.js/lib/core/index.js';
+import { problemFrom } from '../problem-from.js';
+import type { ProblemCode } from '../problems.js';
+import { admit } from '../talk/admit.js';
+import { beginCall } from '../talk/begin-call.js';
+import type { Host } from '../talk/connection.js';
+import { PHONE_RATE_HZ } from './call-sound.js';
+import type { PhoneCall } from './phone-call.js';
+import { readSdp } from './sdp.js';
+import { isTooShort, LEAST_SESSION_S } from './session-timer.js';
+
+/** Engines are waited for so long, in ms. */
+const MOST_RINGING_MS = 20_000;
+const LOOK_EVERY_MS = 200;
+
+/** How a refusal is told in SIP. */
+const STATUS: Partial<Record<ProblemCode, number>> = {
+  'service-full': 486,
+  'talks-too-many': 486,
+  'assistant-unknown': 404,
+  'phone-ports-used': 486,
+};
+
+export interface Incoming {
+  host: Host;
+  call: PhoneCall;
+  request: IncomingInviteRequest;
+  address: string;
+  /** What is not ready yet of its assistant. */
+  missing: () => string[];
+}
+
+/** @returns when it has been answered, refused or given up */
+export async function takeIncoming({ host, call, request, address, missing }: Incoming): Promise<void> {
+  const { message } = request;
+  let isGone = false;
+  request.delegate = {
+    onCancel: () => {
+      isGone = true;
+      request.reject({ statusCode: 487 });
+      call.finish('the caller', 'they hung up before it was answered', 'hungUp');
+    },
+  };
+  const refuse = (statusCode: number, why: string, extraHeaders: string[] = []) => {
+    if (isGone || call.over) return;
+    if (call.dialog) return call.hangUp('the service', why, 'failed');
+    request.reject({ statusCode, extraHeaders });
+    call.finish('the service', why, 'refused');
+  };
+  if (isTooShort(message))
+    return refuse(422, 'its session would be too short', [`Min-SE: ${LEAST_SESSION_S}`]);
+  const remote = message.body ? readSdp(message.body) : null;
+  if (message.body && !remote) return refuse(488, 'it offers no sound that is spoken here: G.711 is');
+  call.enter('ringing', '');
+  const arrive = arrival(call.names.assistant, message);
+  try {
+    const admitted = await admit(host, { peer: { address, host: '', secure: false }, origin: null }, visitor(address), arrive); // prettier-ignore
+    if (isGone || call.over) return admitted.release();
+    try {
+      await ringUntilReady(request, () => isGone || call.over, missing);
+      await call.openSound();
+    } catch (error) {
+      admitted.release();
+      throw error;
+    }
+    if (isGone || call.over) return admitted.release();
+    const { session } = request.accept({
+      statusCode: 200,
+      body: call.sdp(remote),
+      extraHeaders: call.timed(message),
+    });
+    call.follow(session);
+    if (remote) call.connect(remote);
+    else {
+      // What they offer comes with their acknowledgement.
+      const { delegate } = session;
+      session.delegate = { ...delegate, onAck: ({ message: ack }) => answered(call, ack) };
+    }
+    call.enter('connected', '');
+    call.begin(beginCall(host, arrive, admitted, call.line));
+  } catch (error) {
+    const { code, detail } = problemFrom(error);
+    if (code === 'internal') host.log.error(error);
+    refuse(STATUS[code] ?? 503, detail, STATUS[code] === 486 ? ['Retry-After: 30'] : []);
+  }
+}
+
+function answered(call: PhoneCall, { body }: IncomingRequestMessage): void {
+  const remote = readSdp(body);
+  if (remote) call.connect(remote);
+  else call.hangUp('the service', 'they offer no sound that is spoken here');
+}
+
+async function ringUntilReady(
+  request: IncomingInviteRequest,
+  isGone: () => boolean,
+  missing: () => string[],
+) {
+  if (missing().length === 0) return;
+  request.progress({ statusCode: 180 });
+  const until = performance.now() + MOST_RINGING_MS;
+  while (missing().length > 0 && performance.now() < until && !isGone())
+    await new Promise((done) => setTimeout(done, LOOK_EVERY_MS));
+}
+
+const visitor = (address: string) => ({
+  who: `telephone at ${address}`,
+  key: null,
+  scopes: ['talk' as const],
+  address,
+  limits: {},
+});
+
+function arrival(assistant: string, { from }: IncomingRequestMessage): CallerMessageOf<'arrive'> {
+  const { displayName, uri } = from;
+  return phoneArrival(assistant, uri.user ?? '', displayName);
+}
+
+/** How a telephone arrives at a talk. @param number of whoever is at the other end */
+export function phoneArrival(
+  assistant: string,
+  number: string,
+  name: string | undefined,
+): CallerMessageOf<'arrive'> {
+  const caller = {
+    ...(number === '' ? {} : { id: number.slice(0, 200) }),
+    ...(name ? { name: name.slice(0, 200) } : {}),
+  };
+  return {
+    kind: 'arrive',
+    assistant,
+    line: 'phone',
+    audio: { encoding: 's16le', rateHz: PHONE_RATE_HZ },
+    ...(Object.keys(caller).length > 0 ? { caller } : {}),
+  };
+}

@@ -1,0 +1,84 @@
+/** Between a call's sound and a talk: what the assistant says is played to the telephone, and what it plays is told. */
+import { Playout, toPcm16, type Key } from '@verbalon/core';
+import { readFrame, type Item, type ServiceMessage, type ServiceMessageOf } from '@verbalon/protocol';
+import { ProblemError } from '../problems.js';
+import type { Call, CallLine } from '../talk/call.js';
+import { PHONE_RATE_HZ } from './call-sound.js';
+
+export interface LineEvents {
+  /** The talk has ended by itself. */
+  hungUp: () => void;
+  /** A person is to take over; told when what was said of it has been played. */
+  handOver: (message: ServiceMessageOf<'handOver'>) => void;
+}
+
+export class PhoneLine implements CallLine {
+  private readonly playout = new Playout(PHONE_RATE_HZ, (report) => this.guarded((call) => call.session.played(report.speech, report.sample, report.capture, report.flushed ?? false))); // prettier-ignore
+  /** Samples of the caller's sound by now: where the axis stands. */
+  private captured = 0;
+  private call: Call | null = null;
+  private handingOver: ServiceMessageOf<'handOver'> | null = null;
+
+  constructor(private readonly events: LineEvents) {}
+
+  begin(call: Call): void {
+    this.call = call;
+  }
+
+  hear(samples: Int16Array): void {
+    this.guarded((call) => call.session.hear(this.captured, samples));
+    this.captured += samples.length;
+  }
+
+  next(count: number): Int16Array {
+    return toPcm16(this.playout.pull(count, this.captured));
+  }
+
+  key(key: Key): void {
+    this.guarded((call) => call.session.happen({ kind: 'keyed', key }));
+  }
+
+  write(item: Item): void {
+    if (typeof item !== 'string') return this.playout.add(readFrame(item));
+    this.take(JSON.parse(item) as ServiceMessage);
+  }
+
+  takenOver(): void {
+    // Nobody else can have a telephone's line.
+  }
+
+  hungUp(): void {
+    this.events.hungUp();
+  }
+
+  private take(message: ServiceMessage): void {
+    switch (message.kind) {
+      case 'duck':
+        return this.playout.duck();
+      case 'unduck':
+        return this.playout.unduck();
+      case 'hush':
+        return this.playout.flush(this.captured);
+      case 'handOver':
+        this.handingOver = message;
+        return;
+      case 'turn': {
+        const { handingOver } = this;
+        if (handingOver?.turn !== message.report.turn) return;
+        this.handingOver = null;
+        return this.events.handOver(handingOver);
+      }
+      default:
+    }
+  }
+
+  /** What a talk refuses is nobody's fault here: its line is our own. */
+  private guarded(work: (call: Call) => void): void {
+    if (!this.call) return;
+    try {
+      work(this.call);
+    } catch (error) {
+      if (!(error instanceof ProblemError)) throw error;
+    }
+  }
+}

@@ -1,0 +1,305 @@
+/** The telephone of a service: SIP comes in here and goes to the call it belongs to; numbers, registrations, and what goes on. */
+import proxyAddr from 'proxy-addr';
+import { constructOutgoingResponse, type IncomingInviteRequest, type URI } from 'sip.js/lib/core/index.js';
+import type { NewCall, PhoneCallView, PhoneFile, PhoneView, ServiceMessageOf } from '@verbalon/protocol';
+import type { Visitor } from '../access/visitor.js';
+import { ProblemError } from '../problems.js';
+import { admit } from '../talk/admit.js';
+import type { Host } from '../talk/connection.js';
+import { addressOf, refer } from './hand-over.js';
+import { takeIncoming, phoneArrival } from './incoming.js';
+import { ALLOW, readSipAddress, ring } from './outgoing.js';
+import { PhoneCall, type CallNames } from './phone-call.js';
+import { SoundPorts } from './ports.js';
+import { credentials, Registration } from './registration.js';
+import { isRequest, readSip, SipEnd, type SipMessage, type Station } from './sip-end.js';
+import { SipSockets, type Peer } from './sip-sockets.js';
+import { Ticker } from './ticker.js';
+
+const USUAL = { address: '127.0.0.1', port: 5060, sound: { from: 20_000, to: 20_999 }, callsAtOnce: 20 };
+const LOOPBACK = ['127.0.0.0/8', '::1'];
+const SIP_PORT = 5060;
+/** Calls that are over and still listed. */
+const MOST_LISTED = 200;
+/** Dialogs that go on or are over for less than half a minute. */
+const MOST_ENDS = 5_000;
+
+export interface PhoneOptions {
+  host: Host;
+  file: PhoneFile;
+  /** What is not ready yet of an assistant. */
+  missing: (assistant: string) => string[];
+  secrets: Readonly<Record<string, string | undefined>>;
+}
+
+export class Phone {
+  private readonly sockets: SipSockets;
+  private readonly ports: SoundPorts;
+  private readonly ticker = new Ticker();
+  private readonly ends = new Map<string, SipEnd>();
+  private readonly going = new Map<string, PhoneCall>();
+  private over: PhoneCallView[] = [];
+  private registrations: Registration[] = [];
+  private readonly mayRing: (address: string, hop: number) => boolean;
+  private readonly address: string;
+  private readonly told = new Set<string>();
+
+  private constructor(private readonly options: PhoneOptions) {
+    const { file, host } = options;
+    this.address = file.address ?? USUAL.address;
+    this.ports = new SoundPorts(this.address, file.sound ?? USUAL.sound);
+    this.sockets = new SipSockets(this.address, host.log, (text, peer) => this.came(text, peer));
+    this.mayRing = proxyAddr.compile([...(file.peers ?? LOOPBACK)]);
+  }
+
+  /** @throws ProblemError `phone-away` */
+  static async start(options: PhoneOptions): Promise<Phone> {
+    const { file, host } = options;
+    let phone: Phone;
+    try {
+      phone = new Phone(options);
+    } catch (error) {
+      throw new ProblemError('phone-away', `peers: ${(error as Error).message}`);
+    }
+    const port = file.port ?? USUAL.port;
+    try {
+      await phone.sockets.listen(port);
+    } catch (error) {
+      const { code } = error as NodeJS.ErrnoException;
+      const why = code === 'EADDRINUSE' ? 'another program uses it' : code === 'EADDRNOTAVAIL' ? 'this machine has no such address' : String(code); // prettier-ignore
+      throw new ProblemError('phone-away', `${phone.address}:${port}: ${why}`);
+    }
+    host.log.info({ address: phone.sipAddress, numbers: file.numbers }, 'the telephone can be rung');
+    phone.register();
+    return phone;
+  }
+
+  get sipAddress(): string {
+    return `sip:${this.address}:${this.sockets.port}`;
+  }
+
+  get view(): PhoneView {
+    return {
+      address: this.sipAddress,
+      trouble: null,
+      numbers: this.options.file.numbers,
+      registrations: this.registrations.map(({ view }) => view),
+      calls: [...this.over, ...[...this.going.values()].map(({ view }) => view)].reverse(),
+    };
+  }
+
+  /** @throws ProblemError `call-unknown` */
+  call(id: string): PhoneCallView {
+    const view = this.going.get(id)?.view ?? this.over.find((one) => one.id === id);
+    if (!view) throw new ProblemError('call-unknown', `"${id}" is none`);
+    return view;
+  }
+
+  /** @throws ProblemError `call-unknown` */
+  hangUp(id: string, by: string): PhoneCallView {
+    this.going.get(id)?.hangUp(by, 'it was asked to');
+    return this.call(id);
+  }
+
+  /** Rings somebody. @throws ProblemError `phone-number-malformed`, `phone-ports-used`, and whatever speaks against one more talk */
+  async ring({ to, assistant: wanted, say, keys = '' }: NewCall, visitor: Visitor): Promise<PhoneCallView> {
+    const { host } = this.options;
+    const { address, via } = this.addressFor(to);
+    if (this.isFull())
+      throw new ProblemError('service-full', 'the telephone has as many calls as it may have at once');
+    const assistant = host.assistant(wanted);
+    const arrive = phoneArrival(assistant.name, address.user ?? '', undefined);
+    const entry = { peer: { address: visitor.address, host: '', secure: false }, origin: null };
+    const admitted = await admit(host, entry, visitor, arrive);
+    const peer = via?.peer ?? peerAt(address, address.getParam('transport') === 'tcp');
+    const end = new SipEnd(
+      this.station,
+      peer,
+      via?.account.user ?? assistant.name,
+      {},
+      via && credentials(via.account),
+    );
+    const from = via ? readSipAddress(via.account.at)! : end.contact.clone();
+    if (via) from.user = via.account.user;
+    const call = this.newCall(
+      { direction: 'out', from: from.toString(), to: address.toString(), assistant: assistant.name },
+      end,
+    );
+    await ring({
+      host,
+      call,
+      end,
+      to: address,
+      from,
+      name: assistant.file.title,
+      admitted,
+      known: (callId) => this.ends.set(callId, end),
+      say,
+      keys,
+    }).catch((error: unknown) => {
+      call.finish('the service', String(error), 'refused');
+      throw error;
+    });
+    return call.view;
+  }
+
+  stop(): void {
+    for (const call of [...this.going.values()])
+      call.hangUp('the service', 'the service is stopped', 'stopped');
+    for (const registration of this.registrations) registration.stop();
+    // What was said last is on its way; nobody waits for answers.
+    setImmediate(() => {
+      for (const end of this.ends.values()) end.close();
+      for (const { end } of this.registrations) end.close();
+      this.ends.clear();
+      this.sockets.stop();
+    });
+  }
+
+  private get station(): Station {
+    return {
+      address: this.address,
+      port: this.sockets.port,
+      send: (text, peer) => this.sockets.send(text, peer),
+      log: this.options.host.log,
+    };
+  }
+
+  private register(): void {
+    const { file, secrets, host } = this.options;
+    this.registrations = (file.registrations ?? []).map(({ at, user, secret, protocol = 'udp' }) => {
+      const uri = readSipAddress(at)!;
+      const peer = peerAt(uri, protocol === 'tcp');
+      const known = secrets[secret];
+      if (known === undefined) host.log.error({ at, secret }, 'the secret of a number is not set');
+      return new Registration(this.station, { at, user, secret: known ?? '' }, peer);
+    });
+    for (const registration of this.registrations) {
+      this.ends.set(registration.callId, registration.end);
+      registration.begin();
+    }
+  }
+
+  /** @throws ProblemError `phone-number-malformed` */
+  private addressFor(to: string) {
+    const [first] = this.registrations;
+    if (/^\+?[0-9*#]{1,30}$/.test(to) && first) {
+      const address = readSipAddress(first.account.at)!;
+      address.user = to;
+      return { address, via: first };
+    }
+    const address = readSipAddress(to);
+    if (!address) throw new ProblemError('phone-number-malformed', `it is "${to}"`);
+    return { address, via: undefined };
+  }
+
+  /** Whatever comes from outside ends here at the latest. */
+  private came(text: string, peer: Peer): void {
+    const { log } = this.options.host;
+    try {
+      const message = readSip(withSource(text, peer), log);
+      if (message) this.take(message, peer);
+    } catch (error) {
+      log.info({ peer, why: String(error) }, 'what came by telephone could not be used');
+    }
+  }
+
+  private take(message: SipMessage, peer: Peer): void {
+    const end = this.ends.get(message.callId);
+    // Within a call it asks whether we are still there.
+    if (end && message.method !== 'OPTIONS') return end.receive(message, peer);
+    if (!isRequest(message) || message.method === 'ACK') return;
+    const reply = (statusCode: number, extraHeaders: string[] = []) =>
+      this.sockets.send(constructOutgoingResponse(message, { statusCode, extraHeaders }).message, peer);
+    if (!this.isAllowed(peer.address)) return reply(403);
+    if (message.method === 'OPTIONS') return reply(200, [ALLOW, 'Accept: application/sdp']);
+    if (message.toTag || message.method === 'CANCEL' || message.method === 'BYE') return reply(481);
+    if (message.method !== 'INVITE') return reply(405, [ALLOW]);
+    const number = message.ruri?.user ?? '';
+    const { numbers } = this.options.file;
+    const assistant = numbers[number] ?? numbers['*'];
+    if (assistant === undefined) return reply(404);
+    if (this.isFull() || this.ends.size >= MOST_ENDS) return reply(486, ['Retry-After: 30']);
+    this.begin(message.callId, { direction: 'in', from: message.from.uri.toString(), to: number, assistant }, peer).receive(message, peer); // prettier-ignore
+  }
+
+  private begin(callId: string, names: CallNames, peer: Peer): SipEnd {
+    const { host, missing } = this.options;
+    const end: SipEnd = new SipEnd(this.station, peer, names.to || names.assistant, {
+      onInvite: (request: IncomingInviteRequest) => {
+        request.trying();
+        const call = this.newCall(names, end);
+        takeIncoming({
+          host,
+          call,
+          request,
+          address: peer.address,
+          missing: () => missing(names.assistant),
+        }).catch((error: unknown) => {
+          host.log.error(error);
+          call.hangUp('the service', 'something failed that nobody foresaw', 'failed');
+        });
+      },
+    });
+    this.ends.set(callId, end);
+    return end;
+  }
+
+  private newCall(names: CallNames, end: SipEnd): PhoneCall {
+    const { log } = this.options.host;
+    const { ports, ticker, address } = this;
+    const call = new PhoneCall(names, {
+      ports,
+      ticker,
+      address,
+      log,
+      ended: () => {
+        this.going.delete(call.id);
+        this.over = [...this.over, call.view].slice(-MOST_LISTED);
+        end.linger(() => this.forget(end));
+      },
+      handOver: (one, message) => this.handOver(one, message),
+    });
+    this.going.set(call.id, call);
+    return call;
+  }
+
+  private forget(end: SipEnd): void {
+    for (const [callId, one] of this.ends) if (one === end) this.ends.delete(callId);
+  }
+
+  private handOver(call: PhoneCall, { known = {} }: ServiceMessageOf<'handOver'>): void {
+    const { handOver } = this.options.file;
+    const address = handOver ? addressOf(handOver, known) : null;
+    if (address === null) return call.comeBack('nobody is named to whom callers are handed over');
+    refer(call, address, known);
+  }
+
+  private isFull(): boolean {
+    return this.going.size >= (this.options.file.callsAtOnce ?? USUAL.callsAtOnce);
+  }
+
+  private isAllowed(address: string): boolean {
+    if (this.mayRing(address, 0) || this.registrations.some(({ peer }) => peer.address === address))
+      return true;
+    if (this.told.size < 100 && !this.told.has(address)) {
+      this.told.add(address);
+      this.options.host.log.warn(
+        { address },
+        'somebody rang who may not: name the address under "phone: peers:" if it may',
+      );
+    }
+    return false;
+  }
+}
+
+const peerAt = ({ host, port }: URI, overTcp: boolean): Peer => ({ protocol: overTcp ? 'TCP' : 'UDP', address: host, port: port ?? SIP_PORT }); // prettier-ignore
+
+/** Where a request really came from, for its answer (RFC 3581): our answers go there anyway. */
+function withSource(text: string, { address, port }: Peer): string {
+  if (text.startsWith('SIP/2.0')) return text;
+  return text.replace(
+    /^(?:via|v)[ \t]*:.*$/im,
+    (via) => `${via.replace(/;rport(?=[;\s]|$)/i, `;rport=${port}`).trimEnd()};received=${address}`,
+  );
+}

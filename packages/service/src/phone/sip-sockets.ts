@@ -1,0 +1,137 @@
+/** SIP's messages over UDP and TCP (RFC 3261, section 18): whole ones come in, and go out to whoever they are for. */
+import { createSocket, type Socket as UdpSocket } from 'node:dgram';
+import { createServer, isIPv6, Socket, type Server } from 'node:net';
+import type { Logger } from 'pino';
+
+/** Where a message came from, and where others go to. */
+export interface Peer {
+  protocol: 'UDP' | 'TCP';
+  address: string;
+  port: number;
+}
+
+/** Larger messages are nobody's, in bytes. */
+const MOST_BYTES = 64_000;
+const MOST_CONNECTIONS = 500;
+/** A connection without a message is closed after so long, in ms. */
+const IDLE_MS = 300_000;
+
+export const peerName = ({ protocol, address, port }: Peer): string => `${protocol}:${address}:${port}`;
+
+export class SipSockets {
+  private readonly udp: UdpSocket;
+  private readonly tcp: Server;
+  private readonly connections = new Map<string, Socket>();
+  port = 0;
+
+  constructor(
+    private readonly address: string,
+    private readonly log: Logger,
+    private readonly came: (text: string, peer: Peer) => void,
+  ) {
+    this.udp = createSocket(isIPv6(address) ? 'udp6' : 'udp4');
+    this.udp.on('message', (data, { address: from, port }) =>
+      this.came(data.toString('utf8'), { protocol: 'UDP', address: from, port }),
+    );
+    this.tcp = createServer((socket) => this.connected(socket));
+    this.tcp.maxConnections = MOST_CONNECTIONS;
+  }
+
+  /** @throws Error of the system where the port cannot be had */
+  async listen(port: number): Promise<void> {
+    await new Promise<void>((resolve, reject) => {
+      this.tcp.once('error', reject);
+      this.tcp.listen(port, this.address, resolve);
+    });
+    this.port = (this.tcp.address() as { port: number }).port;
+    await new Promise<void>((resolve, reject) => {
+      this.udp.once('error', reject);
+      this.udp.bind(this.port, this.address, resolve);
+    }).catch((error: unknown) => {
+      this.tcp.close();
+      throw error;
+    });
+    for (const socket of [this.udp, this.tcp])
+      socket.on('error', (error: Error) =>
+        this.log.warn({ why: error.message }, 'a socket of the telephone failed'),
+      );
+  }
+
+  send(text: string, peer: Peer): void {
+    if (peer.protocol === 'UDP') return this.udp.send(text, peer.port, peer.address);
+    this.connectionTo(peer).write(text);
+  }
+
+  stop(): void {
+    try {
+      this.udp.close();
+    } catch {
+      // It was never bound.
+    }
+    this.tcp.close();
+    for (const socket of this.connections.values()) socket.destroy();
+  }
+
+  private connectionTo(peer: Peer): Socket {
+    const known = this.connections.get(peerName(peer));
+    if (known && !known.destroyed) return known;
+    const socket = new Socket();
+    socket.connect(peer.port, peer.address);
+    this.take(socket, peer);
+    return socket;
+  }
+
+  private connected(socket: Socket): void {
+    const { remoteAddress, remotePort } = socket;
+    if (remoteAddress === undefined || remotePort === undefined) return void socket.destroy();
+    this.take(socket, { protocol: 'TCP', address: remoteAddress, port: remotePort });
+  }
+
+  private take(socket: Socket, peer: Peer): void {
+    const name = peerName(peer);
+    this.connections.set(name, socket);
+    const stream = new MessageStream((text) => this.came(text, peer));
+    socket.setNoDelay(true);
+    socket.setTimeout(IDLE_MS, () => socket.destroy());
+    socket.on('data', (data) => {
+      const answer = stream.take(data);
+      if (answer === null) socket.destroy();
+      else if (answer !== '') socket.write(answer);
+    });
+    socket.on('error', () => socket.destroy());
+    socket.on('close', () => {
+      if (this.connections.get(name) === socket) this.connections.delete(name);
+    });
+  }
+}
+
+const END_OF_HEAD = '\r\n\r\n';
+
+/** Cuts a stream into messages by their Content-Length (RFC 3261, section 18.3). */
+export class MessageStream {
+  private rest = Buffer.alloc(0);
+
+  constructor(private readonly message: (text: string) => void) {}
+
+  /** @returns what is to be answered at once, or null where the stream makes no sense */
+  take(data: Buffer): string | null {
+    this.rest = Buffer.concat([this.rest, data]);
+    let answer = '';
+    for (;;) {
+      // Whoever keeps a connection alive sends empty lines, and wants one back (RFC 5626, section 4.4.1).
+      while (this.rest.subarray(0, 2).toString('latin1') === '\r\n') {
+        if (this.rest.subarray(0, 4).toString('latin1') === END_OF_HEAD) answer = '\r\n';
+        this.rest = this.rest.subarray(2);
+      }
+      const head = this.rest.indexOf(END_OF_HEAD);
+      if (head < 0) return this.rest.length > MOST_BYTES ? null : answer;
+      const length = /^(?:content-length|l)[ \t]*:[ \t]*(\d{1,6})[ \t]*$/im.exec(this.rest.subarray(0, head).toString('latin1'))?.[1]; // prettier-ignore
+      const end = head + END_OF_HEAD.length + Number(length ?? 0);
+      if (end > MOST_BYTES) return null;
+      if (this.rest.length < end) return answer;
+      const text = this.rest.subarray(0, end).toString('utf8');
+      this.rest = this.rest.subarray(end);
+      this.message(text);
+    }
+  }
+}

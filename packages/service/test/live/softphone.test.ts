@@ -1,0 +1,49 @@
+/** A real softphone rings Tansy: signalling and sound of somebody else's making, measured in what it recorded. */
+import { afterAll, beforeAll, expect, it } from '@jest/globals';
+import { readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { comparableWords, errorRate, levelDb, wordErrors, type TurnReport } from '@verbalon/core';
+import { softphone } from '../../../../testing/softphone.js';
+import { demoCopy, startService, truth, walker, type RunningService } from '../../../../testing/service.js';
+
+let service: RunningService;
+
+beforeAll(async () => {
+  const project = demoCopy();
+  const path = join(project, 'project.yaml');
+  writeFileSync(path, readFileSync(path, 'utf8').replace(/^phone:\n/m, 'phone:\n  port: 0\n  sound: { from: 22000, to: 22099 }\n')); // prettier-ignore
+  service = await startService(project);
+}, 120_000);
+afterAll(() => service.stop());
+
+/** How much of it is louder than a quiet room, in ms. */
+function loudMs(sound: Float32Array): number {
+  const frame = 160;
+  let frames = 0;
+  for (let at = 0; at + frame <= sound.length; at += frame)
+    if (levelDb(sound.subarray(at, at + frame)) > -45) frames++;
+  return frames * 20;
+}
+
+it('is understood, answered at every turn, and hears the answers', async () => {
+  const { address } = await service.http.telephone.view();
+  const { heard, log } = await softphone(address!.replace('sip:', 'sip:100@'), walker('miller-asks'));
+  expect(log).toContain('Call established');
+  const [call] = (await service.http.telephone.view()).calls;
+  expect(call!.stages.map(({ stage }) => stage)).toEqual(['ringing', 'connected', 'ended']);
+  const entries = await service.http.journal(call!.conversation!);
+  const reports = entries.flatMap(({ kind, body }) => {
+    const { message } = body as { message?: { kind: string; report: TurnReport } };
+    return kind === 'tell' && message?.kind === 'turn' ? [message.report] : [];
+  });
+  const turns = reports.filter(({ source }) => source === 'voice');
+  expect(turns.slice(0, 3).map(({ answered }) => answered)).toEqual([true, true, true]);
+  expect(turns[1]!.heard).toBe('There are four bunks free at Heron Hut on Saturday.');
+  const said = comparableWords(truth('miller-asks').map(({ text }) => text).join(' ')); // prettier-ignore
+  const understood = comparableWords(turns.map(({ text }) => text).join(' '));
+  expect(errorRate(wordErrors(said, understood))).toBeLessThan(0.25);
+  // What was said was heard at the other end: about as much sound as the words take.
+  const words = comparableWords(reports.map((report) => report.heard).join(' ')).length;
+  expect(loudMs(heard)).toBeGreaterThan(words * 150);
+  expect(call!.sound).toMatchObject({ law: 'PCMU', lostThere: 0 });
+}, 120_000);

@@ -1,0 +1,298 @@
+/** A telephone for tests and benches: SIP by hand over UDP, so that it can say what no telephone should, and RTP in both directions. */
+import { createSocket, type Socket } from 'node:dgram';
+import { once } from 'node:events';
+import { joinPcm16, muLawByte, muLawSample, TELEPHONE_KEYS, type Key } from '@verbalon/core';
+
+const FRAME = 160;
+const FRAME_MS = 20;
+const KEYS_TYPE = 101;
+
+export interface SipText {
+  /** Of a response; null of a request. */
+  status: number | null;
+  method: string;
+  headers: (name: string) => string[];
+  header: (name: string) => string;
+  body: string;
+}
+
+export function readText(text: string): SipText {
+  const [head = '', body = ''] = text.split('\r\n\r\n');
+  const [line = '', ...lines] = head.split('\r\n');
+  const headers = (name: string) =>
+    lines
+      .filter((one) => one.toLowerCase().startsWith(`${name.toLowerCase()}:`))
+      .map((one) => one.slice(name.length + 1).trim());
+  const header = (name: string) => headers(name)[0] ?? '';
+  const status = /^SIP\/2\.0 (\d{3})/.exec(line)?.[1];
+  const method = status === undefined ? line.split(' ')[0]! : (header('CSeq').split(' ')[1] ?? '');
+  return { status: status === undefined ? null : Number(status), method, headers, header, body };
+}
+
+export interface Offer {
+  direction?: string;
+  /** Without it, keys are tones. */
+  keys?: boolean;
+  port?: number;
+}
+
+export interface Options {
+  /** What happens to packets on their way: how late one comes, in ms, or null for one that is lost. */
+  network?: (index: number) => number | null;
+  user?: string;
+}
+
+let ids = 0;
+
+export class TestPhone {
+  readonly came: SipText[] = [];
+  /** What was heard, 20 ms each, in the order in which it came; and when each came, by `performance.now()`. */
+  readonly heard: { samples: Int16Array; atMs: number; sequence: number; payloadType: number }[] = [];
+  readonly keysHeard: Key[] = [];
+  /** What went out, 20 ms each, and when that began. */
+  readonly said: Int16Array[] = [];
+  startedMs: number | null = null;
+  private target = { address: '127.0.0.1', port: 0 };
+  private sound: { address: string; port: number } | null = null;
+  private callId = '';
+  private tag = '';
+  private theirTag = '';
+  private theirContact = '';
+  private cseq = 0;
+  private branch = '';
+  private sequence = Math.floor(Math.random() * 65_536);
+  private timestamp = Math.floor(Math.random() * 2 ** 31);
+  private readonly ssrc = Math.floor(Math.random() * 2 ** 31);
+  private queue: Int16Array[] = [];
+  private keys: Key[] = [];
+  private ticking: NodeJS.Timeout | null = null;
+  private sent = 0;
+  /** How an incoming call is answered. */
+  answer: 'busy' | 'ring' | 'take' = 'take';
+  /** Answers what comes in a dialog with 200 by itself. */
+  isPolite = true;
+
+  private constructor(
+    readonly sip: Socket,
+    readonly rtp: Socket,
+    private readonly options: Options,
+  ) {
+    sip.on('message', (data) => this.take(data.toString('utf8')));
+    rtp.on('message', (data) => this.takeSound(data));
+  }
+
+  static async open(options: Options = {}): Promise<TestPhone> {
+    const [sip, rtp] = [createSocket('udp4'), createSocket('udp4')];
+    sip.bind(0, '127.0.0.1');
+    rtp.bind(0, '127.0.0.1');
+    await Promise.all([once(sip, 'listening'), once(rtp, 'listening')]);
+    return new TestPhone(sip, rtp, options);
+  }
+
+  get port(): number {
+    return this.sip.address().port;
+  }
+
+  get soundPort(): number {
+    return this.rtp.address().port;
+  }
+
+  sdp({ direction = 'sendrecv', keys = true, port = this.soundPort }: Offer = {}): string {
+    return ['v=0', 'o=test 1 1 IN IP4 127.0.0.1', 's=-', 'c=IN IP4 127.0.0.1', 't=0 0',
+      `m=audio ${port} RTP/AVP 0${keys ? ` ${KEYS_TYPE}` : ''}`, 'a=rtpmap:0 PCMU/8000',
+      ...(keys ? [`a=rtpmap:${KEYS_TYPE} telephone-event/8000`, `a=fmtp:${KEYS_TYPE} 0-15`] : []), `a=${direction}`, ''].join('\r\n'); // prettier-ignore
+  }
+
+  /** Rings `sip:NUMBER@ADDRESS:PORT`; what comes of it is waited for with `until`. */
+  ring(address: string, offer: Offer | null = {}, headers: string[] = []): void {
+    this.aim(address);
+    this.callId = `${++ids}-${process.pid}-${Date.now()}@test`;
+    this.tag = `t${ids}`;
+    this.theirContact = address;
+    this.theirTag = '';
+    this.request('INVITE', offer === null ? '' : this.sdp(offer), headers);
+  }
+
+  /** Where what is sent goes. */
+  aim(address: string): void {
+    const [, host, port] = /@([^:]+):(\d+)/.exec(address)!;
+    this.target = { address: host!, port: Number(port) };
+  }
+
+  request(method: string, body = '', headers: string[] = [], uri = this.theirContact): void {
+    if (method !== 'ACK' && method !== 'CANCEL') this.cseq++;
+    if (method !== 'CANCEL') this.branch = `z9hG4bK${Math.random().toString(36).slice(2)}`;
+    this.send([`${method} ${uri} SIP/2.0`, `Via: SIP/2.0/UDP 127.0.0.1:${this.port};rport;branch=${this.branch}`,
+      ...this.between(), `CSeq: ${this.cseq} ${method}`, 'Max-Forwards: 70',
+      `Contact: <sip:${this.options.user ?? 'walker'}@127.0.0.1:${this.port}>`, ...headers,
+      ...(body === '' ? [] : [`Content-Type: ${method === 'INFO' ? 'application/dtmf-relay' : 'application/sdp'}`]), `Content-Length: ${Buffer.byteLength(body)}`, '', body].join('\r\n')); // prettier-ignore
+  }
+
+  private between(): string[] {
+    const to = this.theirTag === '' ? '' : `;tag=${this.theirTag}`;
+    return [
+      `From: "Miller" <sip:${this.options.user ?? 'walker'}@127.0.0.1:${this.port}>;tag=${this.tag}`,
+      `To: <${this.theirContact}>${to}`,
+      `Call-ID: ${this.callId}`,
+    ];
+  }
+
+  send(text: string | Buffer): void {
+    this.sip.send(text, this.target.port, this.target.address);
+  }
+
+  reply({ headers, header }: SipText, status: string, body = '', more: string[] = []): void {
+    const to = header('To').includes('tag=') ? header('To') : `${header('To')};tag=${this.tag}`;
+    const [, port] = /SIP\/2\.0\/UDP [^:;]+:(\d+)/.exec(header('Via'))!;
+    this.target.port = Number(port);
+    this.send([`SIP/2.0 ${status}`, ...headers('Via').map((via) => `Via: ${via}`), `From: ${header('From')}`, `To: ${to}`,
+      `Call-ID: ${header('Call-ID')}`, `CSeq: ${header('CSeq')}`, `Contact: <sip:${this.options.user ?? 'walker'}@127.0.0.1:${this.port}>`, ...more,
+      ...(body === '' ? [] : ['Content-Type: application/sdp']), `Content-Length: ${Buffer.byteLength(body)}`, '', body].join('\r\n')); // prettier-ignore
+  }
+
+  private take(text: string): void {
+    // Sound for whoever had this port before.
+    if (!text.includes('SIP/2.0')) return;
+    const message = readText(text);
+    this.came.push(message);
+    const { status, method } = message;
+    if (status !== null) {
+      if (method !== 'INVITE' || status < 200) return;
+      this.theirTag = /tag=([^;>\s]+)/.exec(message.header('To'))?.[1] ?? '';
+      this.theirContact = /<([^>]+)>/.exec(message.header('Contact'))?.[1] ?? this.theirContact;
+      if (status < 300) this.connect(message.body);
+      if (this.isPolite) this.request('ACK');
+      return;
+    }
+    if (method === 'ACK' || !this.isPolite) return;
+    if (method !== 'INVITE') return this.reply(message, method === 'REFER' ? '202 Accepted' : '200 OK');
+    this.callId = message.header('Call-ID');
+    this.tag = `t${++ids}`;
+    this.theirTag = /tag=([^;>\s]+)/.exec(message.header('From'))?.[1] ?? '';
+    this.theirContact = /<([^>]+)>/.exec(message.header('Contact'))![1]!;
+    if (this.answer === 'busy') return this.reply(message, '486 Busy Here');
+    this.reply(message, '180 Ringing');
+    if (this.answer === 'ring') return;
+    this.connect(message.body);
+    this.reply(message, '200 OK', this.sdp());
+  }
+
+  private connect(sdp: string): void {
+    const address = /^c=IN IP4 (\S+)/m.exec(sdp)?.[1];
+    const port = /^m=audio (\d+)/m.exec(sdp)?.[1];
+    if (address === undefined || port === undefined) return;
+    this.sound = { address, port: Number(port) };
+    if (this.ticking) return;
+    let next = performance.now();
+    this.ticking = setInterval(() => {
+      for (; next <= performance.now(); next += FRAME_MS) this.tick();
+    }, 5);
+  }
+
+  /** Says this after what is being said. */
+  say(samples: Int16Array): void {
+    for (let at = 0; at < samples.length; at += FRAME) this.queue.push(samples.slice(at, at + FRAME));
+  }
+
+  get isSaying(): boolean {
+    return this.queue.length > 0;
+  }
+
+  press(keys: string): void {
+    for (const key of keys) this.keys.push(...new Array<Key>(8).fill(key as Key));
+  }
+
+  /** No sound goes out any more. */
+  fallSilent(): void {
+    if (this.ticking) clearInterval(this.ticking);
+    this.ticking = null;
+  }
+
+  private keyFrame = 0;
+  private keyTimestamp = 0;
+
+  private tick(): void {
+    this.timestamp = (this.timestamp + FRAME) >>> 0;
+    const key = this.keys.shift();
+    if (key !== undefined) {
+      const frame = this.keyFrame++ % 8;
+      if (frame === 0) this.keyTimestamp = this.timestamp;
+      const payload = Buffer.from([TELEPHONE_KEYS.indexOf(key), (frame >= 4 ? 0x80 : 0) | 10, 0, 0]);
+      payload.writeUInt16BE(Math.min(frame + 1, 5) * FRAME, 2);
+      if (frame < 7) this.packet(KEYS_TYPE, payload, this.keyTimestamp);
+      return;
+    }
+    const samples = this.queue.shift() ?? new Int16Array(FRAME);
+    this.said.push(samples);
+    this.startedMs ??= performance.now();
+    this.packet(0, Buffer.from(samples.map(muLawByte)), this.timestamp);
+  }
+
+  packet(payloadType: number, payload: Buffer, timestamp: number): void {
+    const head = Buffer.alloc(12);
+    head[0] = 0x80;
+    head[1] = payloadType;
+    this.sequence = (this.sequence + 1) & 0xffff;
+    head.writeUInt16BE(this.sequence, 2);
+    head.writeUInt32BE(timestamp, 4);
+    head.writeUInt32BE(this.ssrc, 8);
+    const lateMs = this.options.network?.(this.sent++) ?? (this.options.network ? null : 0);
+    if (lateMs === null) return;
+    const data = Buffer.concat([head, payload]);
+    if (lateMs > 0) setTimeout(() => this.sendSound(data), lateMs);
+    else this.sendSound(data);
+  }
+
+  sendSound(data: Buffer): void {
+    if (this.sound && !this.isClosed) this.rtp.send(data, this.sound.port, this.sound.address);
+  }
+
+  private lastKey = -1;
+
+  private takeSound(data: Buffer): void {
+    const payloadType = data[1]! & 0x7f;
+    if (payloadType === KEYS_TYPE) {
+      const timestamp = data.readUInt32BE(4);
+      if (timestamp !== this.lastKey) this.keysHeard.push(TELEPHONE_KEYS[data[12]!]!);
+      this.lastKey = timestamp;
+      return;
+    }
+    const samples = Int16Array.from(data.subarray(12), muLawSample);
+    this.heard.push({ samples, atMs: performance.now(), sequence: data.readUInt16BE(2), payloadType });
+  }
+
+  /** Both sides on the caller's axis: what was heard lies where it came. */
+  get lanes(): { caller: Int16Array; assistant: Int16Array } {
+    const caller = joinPcm16(this.said);
+    const assistant = new Int16Array(caller.length);
+    for (const { samples, atMs } of this.heard) {
+      const at = Math.round((atMs - this.startedMs!) / FRAME_MS) * FRAME;
+      if (at >= 0 && at + samples.length <= assistant.length) assistant.set(samples, at);
+    }
+    return { caller, assistant };
+  }
+
+  /** Everything that was heard, as one sound. */
+  get heardSound(): Int16Array {
+    return joinPcm16(this.heard.map(({ samples }) => samples));
+  }
+
+  last(method: string, status?: number): SipText | undefined {
+    return this.came.findLast(
+      (one) => one.method === method && (status === undefined ? one.status === null : one.status === status),
+    );
+  }
+
+  hangUp(): void {
+    this.request('BYE');
+  }
+
+  private isClosed = false;
+
+  close(): void {
+    this.fallSilent();
+    this.isClosed = true;
+    this.sip.close();
+    this.rtp.close();
+  }
+}

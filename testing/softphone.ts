@@ -1,0 +1,52 @@
+/** A real softphone of Debian's (baresip) that rings, says what a recording says, and keeps what it hears. */
+import { spawn } from 'node:child_process';
+import { once } from 'node:events';
+import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { readWav, Resampler, toPcm16, writeWav } from '@verbalon/core';
+import { freshFolder } from './service.js';
+
+export interface Softphoned {
+  /** What it heard, and what it said, at 8 kHz. */
+  heard: Float32Array;
+  said: Float32Array;
+  log: string;
+}
+
+const CONFIG = (folder: string) => `
+sip_listen 127.0.0.1:0
+audio_player aufile,${folder}/played.wav
+audio_source aufile,${folder}/says.wav
+rtp_ports 31000-31099
+module_path /usr/lib/baresip/modules
+module stdio.so
+module g711.so
+module aufile.so
+module sndfile.so
+snd_path ${folder}
+module_tmp uuid.so
+module_tmp account.so
+module_app menu.so
+`;
+
+/** Rings `address` and says `recording` (a WAV file); it hangs up when that is over. */
+export async function softphone(address: string, recording: Uint8Array): Promise<Softphoned> {
+  const folder = freshFolder();
+  const { channels, rateHz } = readWav(recording);
+  const samples = toPcm16(new Resampler(rateHz, 8_000).push(channels[0]!));
+  writeFileSync(join(folder, 'says.wav'), writeWav([samples], 8_000));
+  writeFileSync(join(folder, 'config'), CONFIG(folder));
+  writeFileSync(join(folder, 'accounts'), '<sip:walker@127.0.0.1>;regint=0;audio_codecs=PCMU/8000/1\n');
+  const seconds = Math.ceil(samples.length / 8_000) + 3;
+  const child = spawn('baresip', ['-f', folder, '-e', `/dial ${address}`, '-t', String(seconds)], { stdio: ['ignore', 'pipe', 'pipe'] }); // prettier-ignore
+  let log = '';
+  for (const stream of [child.stdout, child.stderr])
+    stream.on('data', (data: Buffer) => (log += data.toString()));
+  await once(child, 'exit');
+  const lane = (which: string) => {
+    const file = readdirSync(folder).find((name) => name.endsWith(`-${which}.wav`));
+    if (file === undefined) throw new Error(`the softphone kept no sound: ${log.slice(-2_000)}`);
+    return readWav(readFileSync(join(folder, file))).channels[0]!;
+  };
+  return { heard: lane('dec'), said: lane('enc'), log };
+}
