@@ -144,12 +144,17 @@ describe('a call', () => {
 
   it('that is put on hold is not talked to; taken up again it goes on; moved, it follows', async () => {
     const caller = await connected();
+    await until(() => caller.heard.length > 0);
     caller.request('INVITE', caller.sdp({ direction: 'sendonly' }));
     await until(async () => stages(await newest())!.includes('on hold'));
     expect(caller.last('INVITE', 200)!.body).toContain('a=recvonly');
-    await until(() => caller.heard.length > 0);
+    const heardBefore = caller.heard.length;
+    caller.say(new Int16Array(8_000));
+    await until(() => !caller.isSaying);
+    expect(caller.heard.length).toBeLessThanOrEqual(heardBefore + 1);
     caller.request('INVITE', caller.sdp());
     await until(async () => stages(await newest())!.includes('taken up'));
+    await until(() => caller.heard.length > heardBefore + 1);
     const other = await phone();
     caller.request('INVITE', caller.sdp({ port: other.soundPort }));
     await until(async () => stages(await newest())!.includes('moved'));
