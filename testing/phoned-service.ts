@@ -16,7 +16,7 @@ export function phonedProject(phone: string, rest = ''): string {
   const path = join(project, 'project.yaml');
   const text = readFileSync(path, 'utf8')
     .replace(/^phone:\n(?: .*\n)*/m, `phone:\n  port: 0\n  sound: { from: 21000, to: 21199 }\n${phone}`)
-    .replace(/^handOver:\n(?: .*\n)*/m, '');
+    .replace(/^handOver:.*\n(?: .*\n)*/m, '');
   writeFileSync(path, text + rest);
   return project;
 }

@@ -52,6 +52,12 @@ export class TalkPrinter {
         return this.screen(message);
       case 'handOver':
         return this.line(message.atMs, '·', dim('a person is to take over'));
+      case 'person':
+        return this.line(
+          message.atMs,
+          '·',
+          dim(message.name === null ? 'the assistant is back' : `${message.name} has taken over`),
+        );
       case 'answerLength':
         return this.line(message.atMs, '·', dim(`answers are ${message.length} from now on`));
       case 'unheard':

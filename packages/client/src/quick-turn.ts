@@ -59,7 +59,8 @@ class Turn implements Loudspeaker {
     this.end.connect(address, nodeSocket(), arrive).catch(this.reject);
   }
 
-  add({ epoch, firstSample, samples, last }: Frame): void {
+  add({ from, epoch, firstSample, samples, last }: Frame): void {
+    if (from !== 'assistant') return;
     this.firstSoundMs ??= performance.now() - this.askedMs;
     const sample = firstSample + samples.length;
     if (last || sample % REPORT_SAMPLES < samples.length)

@@ -27,6 +27,8 @@ export interface Speech {
 
 export interface CallerSegment {
   turn: number;
+  /** Whoever spoke, where it was not the caller. */
+  by: string | null;
   fromMs: number;
   toMs: number | null;
   settled: string;
@@ -74,6 +76,8 @@ export interface TalkView {
   screen: ServiceMessageOf<'screen'> | null;
   hushes: number[];
   trouble: Trouble | null;
+  /** Whoever talks with the caller in the assistant's place. */
+  person: string | null;
   notice: string;
 }
 
@@ -92,6 +96,7 @@ export const emptyView: TalkView = {
   pressed: false,
   hint: '',
   segments: [],
+  person: null,
   typed: [],
   speeches: [],
   reports: [],
@@ -179,6 +184,9 @@ export function showMessage(view: TalkView, message: ServiceMessage): TalkView {
       return { ...view, notice: `${message.to} has taken over from ${message.from}: ${message.why}.` };
     case 'handOver':
       return { ...view, notice: 'A person is asked to take over.' };
+    case 'joined':
+    case 'person':
+      return showPerson(view, message);
     case 'spent':
       return { ...view, spent: message.sums };
     case 'answerLength':
@@ -240,27 +248,44 @@ function keptOver(view: TalkView): Partial<TalkView> {
   return Object.fromEntries(KEPT.map((key) => [key, view[key]]));
 }
 
+/** Who talks with the caller; and, for a guest, that the line is there. */
+function showPerson(view: TalkView, message: ServiceMessageOf<'joined' | 'person'>): TalkView {
+  if (message.kind === 'joined')
+    return { ...view, connection: 'open', conversation: message.conversation, person: message.person };
+  const { name } = message;
+  return {
+    ...view,
+    person: name,
+    notice: name === null ? 'The assistant is back.' : `${name} has taken over.`,
+  };
+}
+
 function showVoice(view: TalkView, { change, voiceMs }: ServiceMessageOf<'voice'>): TalkView {
   if (change === 'ended')
     return { ...view, segments: last(view.segments, (one) => ({ ...one, toMs: voiceMs })) };
-  const segment = { turn: 0, fromMs: voiceMs, toMs: null, settled: '', open: '', words: null };
+  const segment = { turn: 0, by: null, fromMs: voiceMs, toMs: null, settled: '', open: '', words: null };
   return { ...view, segments: [...view.segments, segment], notice: '' };
 }
 
 /** A partial has the words of its whole turn; those of earlier segments of the turn are shown there. */
-function partOf(view: TalkView, { turn, settled, open }: ServiceMessageOf<'partial'>) {
+function partOf(view: TalkView, { turn, by, settled, open }: ServiceMessageOf<'partial'>) {
   const before = view.segments
     .slice(0, -1)
     .filter((one) => one.turn === turn)
     .map(segmentText)
     .join(' ');
-  return { turn, settled: settled.startsWith(before) ? settled.slice(before.length).trim() : settled, open };
+  return {
+    turn,
+    by: by ?? null,
+    settled: settled.startsWith(before) ? settled.slice(before.length).trim() : settled,
+    open,
+  };
 }
 
-function showFinal(view: TalkView, { turn, text, words }: ServiceMessageOf<'final'>): TalkView {
+function showFinal(view: TalkView, { turn, by, text, words }: ServiceMessageOf<'final'>): TalkView {
   const waiting = view.segments.findIndex(({ words: found }) => found === null);
   const segments = view.segments.map((one, i) =>
-    i === waiting ? { ...one, turn, settled: text, open: '', words } : one,
+    i === waiting ? { ...one, turn, by: by ?? null, settled: text, open: '', words } : one,
   );
   return { ...view, segments };
 }

@@ -14,6 +14,7 @@ export * from './audio/spectrum.js';
 export * from './audio/echo.js';
 export * from './audio/meter.js';
 export * from './audio/playout.js';
+export * from './audio/voice-queue.js';
 export * from './telephone/jitter-buffer.js';
 export * from './telephone/concealment.js';
 export * from './telephone/tones.js';

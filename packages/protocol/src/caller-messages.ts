@@ -69,6 +69,8 @@ export const Arrive = Type.Object(
     ),
     /** Instead of the assistant's own manners. */
     floor: Type.Optional(Floor),
+    /** Joins the talk of this link (`POST /v1/conversations/ID/views`) beside its caller; `caller.name` is how it is named. */
+    join: Type.Optional(Type.String({ minLength: 8, maxLength: 64 })),
     /** The line was lost for a moment: goes on with the talk of this token, of which `received` items have come. */
     resume: Type.Optional(
       Type.Object({ token: Type.String({ minLength: 8, maxLength: 64 }), received: Count }, closed),
@@ -178,6 +180,10 @@ export const Thought = Type.Object(
   closed,
 );
 
+/** Whoever has joined a talk talks with its caller in the assistant's place; or leaves the caller to the assistant again. */
+export const TakeOver = Type.Object({ kind: Type.Literal('takeOver') }, closed);
+export const GiveBack = Type.Object({ kind: Type.Literal('giveBack') }, closed);
+
 export const callerMessages = {
   arrive: Arrive,
   typed: Typed,
@@ -196,6 +202,8 @@ export const callerMessages = {
   passed: PassedOn,
   piece: Piece,
   thought: Thought,
+  takeOver: TakeOver,
+  giveBack: GiveBack,
 };
 export type CallerMessageKind = keyof typeof callerMessages;
 export type CallerMessage = {

@@ -61,6 +61,13 @@ export const MessageWay = Type.Union([
   ),
   Type.Object(
     {
+      /** They are rung, and it is said to them (docs/telephone.md). */
+      phone: Type.Literal(true),
+    },
+    closed,
+  ),
+  Type.Object(
+    {
       /** A POST of `{ id, to, name, from, subject, text }`, with the id as `idempotency-key`. */
       webhook: Type.String({ pattern: '^(https?://|standin:[a-z])' }),
       headers: Type.Optional(Type.Record(Type.String(), Type.String())),

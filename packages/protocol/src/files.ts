@@ -2,6 +2,7 @@
 import { Type, type Static, type TProperties } from '@sinclair/typebox';
 import { Floor, Interrupt, Wake } from './caller-messages.js';
 import { MessageWay } from './contacts-file.js';
+import { HandOverFile } from './people.js';
 import { PhoneFile } from './phone-file.js';
 import { closed, Name, Sentence, SlotValues } from './names.js';
 import { AnswerLength } from './service-messages.js';
@@ -37,6 +38,8 @@ export const ProjectFile = Type.Object(
     messages: Type.Optional(Type.Record(Name, MessageWay, { additionalProperties: false })),
     /** Callers by telephone (docs/telephone.md). */
     phone: Type.Optional(PhoneFile),
+    /** Who takes over where a caller wants a person. */
+    handOver: Type.Optional(HandOverFile),
     /** Processes that the service starts before it and stops after it. */
     standins: Type.Optional(
       Type.Array(
@@ -70,6 +73,11 @@ const sayings: TProperties = {
   cannotSpeak: saying('kept as sound: no engine speaks any more'),
   tooDear: saying('the budget is used up; the talk closes after it'),
   noPerson: saying('no person takes over, and the assistant comes back'),
+  announces: saying(
+    'to a person who is asked to take over; {title}, {caller} and {known} stand for what is known',
+  ),
+  brings: saying('to somebody who is rung with a message; {title}, {text}'),
+  backAgain: saying('the person who had taken over has left'),
   farewell: saying('goodbye was said; the talk closes after it'),
 };
 
@@ -198,6 +206,12 @@ export const AssistantFile = Type.Object(
     errands: Type.Optional(Type.Array(Name, { maxItems: 100 })),
     /** A person can take over. */
     person: Type.Optional(Type.Boolean()),
+    /** What a key of a telephone stands for where no digits are asked for: '1': 'when is breakfast'. */
+    keys: Type.Optional(
+      Type.Record(Type.String({ pattern: '^[0-9]$' }), Type.String({ minLength: 1, maxLength: 200 }), {
+        additionalProperties: false,
+      }),
+    ),
     voice: Type.Optional(
       Type.Object(
         {

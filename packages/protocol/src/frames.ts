@@ -1,10 +1,10 @@
 /**
  * Binary frames of the talk socket. A header of 16 bytes, then 16-bit little-endian samples:
  *
- *   byte 0      kind: 1 caller's sound, 2 assistant's sound
+ *   byte 0      kind: 1 caller's sound, 2 assistant's sound, 3 other people's in the talk
  *   byte 1      flags: bit 0 the speech ends with this frame
  *   bytes 2-3   zero
- *   bytes 4-7   epoch, unsigned, little-endian: the speech's id; 0 for the caller
+ *   bytes 4-7   epoch, unsigned, little-endian: the speech's id; 0 for people
  *   bytes 8-15  first sample, unsigned, little-endian: on the caller's axis, or within the speech
  *
  * The whole length is a multiple of four; a frame with an odd number of samples is refused.
@@ -15,7 +15,7 @@ const HEADER_BYTES = 16;
 /** The most sound in one frame: one second at 192 kHz. */
 export const MOST_FRAME_BYTES = HEADER_BYTES + 2 * 192_000;
 
-export const FRAME_KINDS = { caller: 1, assistant: 2 } as const;
+export const FRAME_KINDS = { caller: 1, assistant: 2, people: 3 } as const;
 type FrameKind = keyof typeof FRAME_KINDS;
 
 export interface Frame {
@@ -52,7 +52,7 @@ export function readFrame(bytes: Uint8Array): Frame {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const kind = view.getUint8(0);
   const from = (Object.keys(FRAME_KINDS) as FrameKind[]).find((name) => FRAME_KINDS[name] === kind);
-  if (!from) throw new FrameFault(`its kind is ${kind}; known are 1 (caller) and 2 (assistant)`);
+  if (!from) throw new FrameFault(`its kind is ${kind}; known are 1 (caller), 2 (assistant) and 3 (people)`);
   const firstSample = view.getBigUint64(8, true);
   if (firstSample > BigInt(Number.MAX_SAFE_INTEGER)) throw new FrameFault('its first sample is out of range');
   return {

@@ -11,6 +11,7 @@ export * from './http.js';
 export * from './access-http.js';
 export * from './engine-http.js';
 export * from './phone-file.js';
+export * from './people.js';
 export * from './phone-http.js';
 export * from './view-http.js';
 export * from './check.js';

@@ -3,7 +3,7 @@ import { Type, type Static } from '@sinclair/typebox';
 import { closed, Name } from './names.js';
 
 const Port = Type.Integer({ minimum: 0, maximum: 65_535 });
-const SipAddress = Type.String({
+export const SipAddress = Type.String({
   pattern: '^sip:[^\\s<>]+$',
   maxLength: 200,
   description: 'such as sip:provider.example',
@@ -44,8 +44,8 @@ export const PhoneFile = Type.Object(
         { maxItems: 20 },
       ),
     ),
-    /** To whom callers are handed over: `{slot}` is what they have said for it, in lower case with hyphens. */
-    handOver: Type.Optional(Type.Object({ to: SipAddress }, closed)),
+    /** A call of which neither sound nor a report comes for so long is over, in s; 30 by default. */
+    silentS: Type.Optional(Type.Integer({ minimum: 2, maximum: 3_600 })),
   },
   closed,
 );

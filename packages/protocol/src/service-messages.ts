@@ -98,6 +98,8 @@ export const TurnReport = Type.Object(
       ),
     ),
     text: Type.String(),
+    /** Whoever spoke, where it was not the caller. */
+    by: Type.Optional(Type.String()),
     spoken: Type.String(),
     generated: Type.String(),
     heard: Type.String(),
@@ -178,9 +180,16 @@ export const serviceMessages = {
     change: Type.Union([Type.Literal('began'), Type.Literal('ended')]),
     voiceMs: Ms,
   }),
-  partial: message('partial', { turn: Count, settled: Type.String(), open: Type.String() }),
+  /** `by`: whoever speaks, where it is not the caller. */
+  partial: message('partial', {
+    turn: Count,
+    by: Type.Optional(Type.String()),
+    settled: Type.String(),
+    open: Type.String(),
+  }),
   final: message('final', {
     turn: Count,
+    by: Type.Optional(Type.String()),
     recognition: Count,
     text: Type.String(),
     words: Type.Array(HeardWord),
@@ -218,6 +227,10 @@ export const serviceMessages = {
     /** What the caller has said for it, by the names of its slots. */
     known: Type.Optional(Type.Record(Type.String(), Type.String())),
   }),
+  /** The line is a guest of the talk; `person`: who talks with the caller in the assistant's place. */
+  joined: message('joined', { conversation: Type.String(), person: Nullable(Type.String()) }),
+  /** A person talks with the caller in the assistant's place; null: the assistant does again. */
+  person: message('person', { name: Nullable(Type.String()) }),
   /** How an errand stands: what its slots hold, and what is asked for. */
   errand: message('errand', {
     run: Count,

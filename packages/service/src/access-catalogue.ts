@@ -27,6 +27,22 @@ export const ACCESS_PROBLEMS = {
     title: 'The talk is over',
     remedy: 'A talk can be watched while it goes on; what was said is at GET /v1/conversations/ID.',
   },
+  'guest-may-not': {
+    status: 403,
+    title: 'A guest of a talk may not do this',
+    remedy:
+      'Ask for a link that is for it: POST /v1/conversations/ID/views with "may": "join" or "take over".',
+  },
+  'guests-too-many': {
+    status: 503,
+    title: 'No more guests fit into this talk',
+    remedy: 'Wait until somebody leaves, or watch it: a link that only shows lets more in.',
+  },
+  'floor-taken': {
+    status: 409,
+    title: 'Somebody else speaks',
+    remedy: 'Wait until it is over, then press again.',
+  },
   'token-spent': {
     status: 403,
     title: 'The page token has been used up',

@@ -1,7 +1,6 @@
 /** Starts everything that a service is made of, in order, and stops it in the opposite order: the database last. */
 import { mkdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
-import { fileURLToPath } from 'node:url';
 import type { Logger } from 'pino';
 import { Door } from './access/door.js';
 import { KeyRing } from './access/key-ring.js';
@@ -14,15 +13,14 @@ import { takeDataFolder, type DataFolder } from './data-folder.js';
 import { standinAddress } from '@verbalon/engines';
 import { EngineRegistry } from './engines/registry.js';
 import { Ledger } from './engines/ledger.js';
-import { lineupStates } from './engines/views.js';
-import type { MessageStore } from './database/message-store.js';
 import { errandParts, startErrands, stopErrands, type ErrandParts } from './errands/parts.js';
 import { PhraseStore } from './talk/phrase-store.js';
 import { following } from './following.js';
 import { makeApp } from './http/app.js';
-import type { HttpHost } from './http/host.js';
+import { httpHost } from './http/make-host.js';
 import { isExposed, listen, type TlsFiles } from './listen.js';
 import { ProblemError } from './problems.js';
+import type { PhoneOptions } from './phone/phone.js';
 import { Telephone } from './phone/telephone.js';
 import { Project } from './project/project.js';
 import { Secrets } from './project/secrets.js';
@@ -33,6 +31,7 @@ import { Admission } from './talk/admission.js';
 import type { Host } from './talk/connection.js';
 import { Lines } from './talk/lines.js';
 import { Views } from './talk/views.js';
+import { handOversOf, ringing } from './people/parts.js';
 
 export interface ServeOptions {
   projectFolder: string;
@@ -113,7 +112,8 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
   const calls: Host['calls'] = new Map();
   parts.stageWorkers = new StageWorkers(log);
   parts.chores = new ChoreThread();
-  const errands = errandParts(options, project, standins, secrets, parts.stageWorkers, store, parts.data);
+  const ring = ringing(() => parts.telephone!);
+  const errands = errandParts(options, project, standins, secrets, parts.stageWorkers, store, parts.data, ring); // prettier-ignore
   parts.errands = errands;
   await startErrands(errands);
   parts.admission = new Admission({ talks: () => calls.size, most: options.mostTalks });
@@ -124,14 +124,15 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
     calls,
     pages,
     ledger: new Ledger(await store.reader.spentBefore(new Date())),
+    views: new Views(calls),
+    handOvers: handOversOf(project, () => parts.telephone!, {
+      around: { standins: standins.addresses, secrets: secrets.values },
+      log,
+    }),
   };
   const ready = new Readiness(host);
   parts.ready = ready;
-  const { phone } = project.file;
-  const missing = (name: string) => ready.missing(host.assistant(name));
-  const telephone = await Telephone.start(
-    phone ? { host, file: phone, missing, secrets: secrets.values } : null,
-  );
+  const telephone = await Telephone.start(phoneOptions(host, ready, secrets));
   parts.telephone = telephone;
   const app = makeApp({
     ...httpHost(options, store.messages(parts.data.serviceId), host, store, ready, parts.chores),
@@ -162,13 +163,21 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
   };
 }
 
+/** @returns null where the project has no telephone */
+function phoneOptions(host: Host, ready: Readiness, secrets: Secrets): PhoneOptions | null {
+  const { phone: file } = host.project.file;
+  if (!file) return null;
+  const missing = (name: string) => ready.missing(host.assistant(name));
+  return { host, file, handOver: () => host.project.file.handOver, missing, secrets: secrets.values };
+}
+
 /** What is there by the time that lines are opened. */
 function hostOf(
   options: ServeOptions,
   parts: Parts,
   store: Store,
   project: Project,
-): Omit<Host, 'door' | 'engines' | 'calls' | 'pages' | 'ledger'> {
+): Omit<Host, 'door' | 'engines' | 'calls' | 'pages' | 'ledger' | 'views' | 'handOvers'> {
   return {
     limits: new Limits(store.access, options.log, () => project.file.limits ?? {}),
     keeper: store.keeper,
@@ -250,62 +259,6 @@ async function storeFor({ databaseUrl, log }: ServeOptions, parts: Parts): Promi
       'the service was killed before; open conversations are marked as cut off',
     );
   return store;
-}
-
-function httpHost(
-  options: ServeOptions,
-  messages: MessageStore,
-  { project, engines, calls, log }: Host,
-  store: Store,
-  ready: Readiness,
-  chores: ChoreThread,
-): Omit<HttpHost, 'secrets' | 'door' | 'edit' | 'telephone'> {
-  return {
-    log,
-    reader: store.reader,
-    tryouts: store.tryouts,
-    runs: store.runs,
-    messages,
-    project,
-    engines,
-    chores,
-    calls,
-    views: new Views(calls),
-    dataFolder: options.dataFolder,
-    consoleFolder: fileURLToPath(new URL('../../console/dist', import.meta.url)),
-    embedFolder: fileURLToPath(new URL('../../embed/dist', import.meta.url)),
-    access: store.access,
-    readiness: () => readinessOf(project, ready, store),
-    assistants: () =>
-      project.list().map((assistant) => ({
-        name: assistant.name,
-        title: assistant.file.title,
-        greeting: assistant.plan.greeting,
-        hint: assistant.file.hint ?? '',
-        language: assistant.plan.language,
-        floor: assistant.plan.manners.floor,
-        recorded: assistant.file.recorded ?? false,
-        isDefault: assistant.name === project.defaultAssistant,
-        lineup: lineupStates(engines, assistant),
-        ...(assistant.file.stay === undefined ? {} : { stay: assistant.file.stay }),
-      })),
-  };
-}
-
-function readinessOf(project: Project, ready: Readiness, store: Store) {
-  const storing = store.trouble();
-  const everywhere = storing === null ? [] : [storing];
-  const answer = (missing: string[]) => ({ ready: missing.length === 0, waitingFor: missing });
-  const assistants = project.list().map((assistant) => ({
-    name: assistant.name,
-    ...answer([...everywhere, ...ready.missing(assistant)]),
-  }));
-  const usual = assistants.find(({ name }) => name === project.defaultAssistant);
-  const missing = usual?.waitingFor ?? [
-    ...everywhere,
-    `the assistant ${project.defaultAssistant} cannot be used`,
-  ];
-  return { ...answer(missing), assistants };
 }
 
 /** What a killed service left behind of requests that nobody waits for any more. */

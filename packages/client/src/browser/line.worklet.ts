@@ -3,7 +3,7 @@
  * what the assistant says is played, and the place of every sample is known on the same axis.
  */
 import { LocalDuck } from '../local-duck.js';
-import { Playout, toPcm16, type PlayedReport } from '@verbalon/core';
+import { Playout, toPcm16, type PlayedReport, type SpeechPart } from '@verbalon/core';
 
 const PIECE_MS = 20;
 
@@ -11,7 +11,7 @@ export type ToWorklet =
   | { kind: 'start'; latencySamples: number; recording: Float32Array | null }
   /** The output's latency has changed: another device, or one without a wire. */
   | { kind: 'latency'; latencySamples: number }
-  | { kind: 'sound'; epoch: number; samples: Int16Array; last: boolean }
+  | { kind: 'sound'; from: SpeechPart['from']; epoch: number; samples: Int16Array; last: boolean }
   | { kind: 'duck' }
   | { kind: 'unduck' }
   | { kind: 'ducksByItself'; on: boolean }

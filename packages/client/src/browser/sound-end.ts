@@ -123,8 +123,8 @@ export class SoundEnd {
     this.tell({ kind: 'start', latencySamples: this.latency, recording: this.recording });
   }
 
-  add({ epoch, samples, last }: Pick<Frame, 'epoch' | 'samples' | 'last'>): void {
-    this.tell({ kind: 'sound', epoch, samples, last });
+  add({ from, epoch, samples, last }: Pick<Frame, 'from' | 'epoch' | 'samples' | 'last'>): void {
+    this.tell({ kind: 'sound', from, epoch, samples, last });
   }
 
   duck(): void {

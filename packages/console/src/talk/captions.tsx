@@ -3,12 +3,12 @@ import { useEffect, useRef } from 'react';
 import { assistantWords, segmentText, type TalkView } from '@verbalon/client';
 
 /** What the caller says, or said last. */
-function callerCaption(view: TalkView): { settled: string; open: string } {
+function callerCaption(view: TalkView): { by: string | null; settled: string; open: string } {
   const last = view.segments.at(-1);
-  if (!last) return { settled: '', open: '' };
+  if (!last) return { by: null, settled: '', open: '' };
   const turn = view.segments.filter((one) => one === last || (one.turn !== 0 && one.turn === last.turn));
   const before = turn.slice(0, -1).map(segmentText).join(' ');
-  return { settled: [before, last.settled].filter(Boolean).join(' '), open: last.open };
+  return { by: last.by, settled: [before, last.settled].filter(Boolean).join(' '), open: last.open };
 }
 
 const SIZES = { large: 'text-3xl min-h-11', huge: 'text-6xl min-h-20' };
@@ -32,7 +32,7 @@ export function Captions({
         data-testid="caller-caption"
         className={`${SIZES[size]} leading-snug border-l-4 border-primary pl-3 text-primary`}
       >
-        <span className="sr-only">You: </span>
+        {caller.by === null ? <span className="sr-only">You: </span> : <strong>{caller.by}: </strong>}
         {caller.settled} <span className="pencil">{caller.open}</span>
       </p>
       <p
@@ -68,7 +68,7 @@ export function Said({ view, name }: { view: TalkView; name: string }) {
         <li key={report.turn}>
           {report.text && (
             <p>
-              <strong className="text-primary">You</strong> {report.text}
+              <strong className="text-primary">{report.by ?? 'You'}</strong> {report.text}
             </p>
           )}
           <p>

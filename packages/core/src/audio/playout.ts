@@ -5,6 +5,7 @@
  */
 import { DUCKED_GAIN } from './levels.js';
 import { toFloats } from './samples.js';
+import { VoiceQueue } from './voice-queue.js';
 
 /** Playing is reported this often, in ms. */
 const REPORT_MS = 100;
@@ -25,8 +26,9 @@ export interface PlayedReport {
   flushed?: boolean;
 }
 
-/** A part of a speech, in order. */
+/** A part of a speech, in order; or of what other people in the talk say. */
 export interface SpeechPart {
+  from?: 'caller' | 'assistant' | 'people' | undefined;
   /** Which speech it is of. */
   epoch: number;
   samples: Int16Array;
@@ -44,6 +46,7 @@ export class Playout {
   private queue: Queued[] = [];
   private current = { speech: 0, sample: 0 };
   private reported = 0;
+  private readonly people: VoiceQueue;
   private gain = 1;
   private wantedGain = 1;
   private holdMs = FIRST_HOLD_MS;
@@ -60,14 +63,17 @@ export class Playout {
   constructor(
     private readonly rateHz: number,
     private readonly report: (report: PlayedReport) => void,
-  ) {}
+  ) {
+    this.people = new VoiceQueue(rateHz);
+  }
 
   /** How much sound is held before a speech begins, in ms. */
   get heldMs(): number {
     return this.holdMs;
   }
 
-  add({ epoch, samples, last }: SpeechPart): void {
+  add({ from, epoch, samples, last }: SpeechPart): void {
+    if (from === 'people') return this.people.put(samples);
     if (epoch <= this.flushedUpTo) return;
     this.queue.push({ speech: epoch, samples: toFloats(samples), at: 0, last });
   }
@@ -120,6 +126,7 @@ export class Playout {
     if (at < count && !this.holding) this.ranDry();
     this.calmDown(at);
     this.applyGain(out);
+    this.addPeople(out);
     return out;
   }
 
@@ -158,6 +165,12 @@ export class Playout {
     if (!isFirst && !isOver && !isDue) return;
     this.reported = this.current.sample;
     this.report({ ...this.current, capture });
+  }
+
+  /** Other people are heard beside the assistant, as loud as they are. */
+  private addPeople(out: Float32Array): void {
+    const voices = this.people.take(out.length);
+    if (voices) for (let i = 0; i < out.length; i++) out[i]! += voices[i]! / 32_768;
   }
 
   private applyGain(out: Float32Array): void {

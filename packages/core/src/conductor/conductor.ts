@@ -47,6 +47,8 @@ const HAPPENINGS: Handlers<Happening> = {
   keyed: keypad.keyed,
   phoned: talkFlow.phoned,
   notHandedOver: talkFlow.notHandedOver,
+  tookOver: talkFlow.tookOver,
+  gaveBack: talkFlow.gaveBack,
   pressed: pushToTalk.pressed,
   released: pushToTalk.released,
   floorSet: pushToTalk.floorSet,

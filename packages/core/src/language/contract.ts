@@ -58,6 +58,12 @@ export interface Sayings {
   filler: string;
   /** No person takes over. */
   noPerson: string;
+  /** Said to a person who is asked to take a call over: `{title}`, `{caller}`, `{known}`. */
+  announces: string;
+  /** Said to somebody who is rung with a message: `{title}`, `{text}`. */
+  brings: string;
+  /** The person who had taken over has left the caller to the assistant again. */
+  backAgain: string;
   /** Said at the end, and played to its own end. */
   farewell: string;
 }

@@ -5,7 +5,7 @@ export function plainLanguage(code: string): Language {
   return {
     code,
     // What an assistant of this language says by itself stands in its file.
-    sayings: { cannotThink: '', cannotHear: '', cannotSpeak: '', tooDear: '', unheard: '', unsure: '', again: '', silence: '', filler: '', noPerson: '', farewell: '' }, // prettier-ignore
+    sayings: { cannotThink: '', cannotHear: '', cannotSpeak: '', tooDear: '', unheard: '', unsure: '', again: '', silence: '', filler: '', noPerson: '', announces: '', brings: '', backAgain: '', farewell: '' }, // prettier-ignore
     polite: [],
     written: (words) => words.map(({ written, ...word }) => ({ ...word, word: written ?? word.word, spoken: word.word })), // prettier-ignore
     command: () => null,

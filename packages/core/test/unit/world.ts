@@ -194,10 +194,12 @@ export class World {
     keyed: () => (this.often(12) ? () => this.happen({ kind: 'keyed', key: this.pick([...'0123456789*#'])! }) : null),
     phoned: () => (this.often(30) ? () => this.happen({ kind: 'phoned', stage: this.pick(['on hold', 'taken up'] as const)!, detail: '' }) : null),
     notHandedOver: () => (this.often(40) ? () => this.happen({ kind: 'notHandedOver', detail: '' }) : null),
+    tookOver: () => (this.often(60) ? () => this.happen({ kind: 'tookOver', name: 'the warden' }) : null),
+    gaveBack: () => (this.often(20) ? () => this.happen({ kind: 'gaveBack' }) : null),
     pressed: () =>
       this.keyIsDown || !this.often(2) ? null : () => {
         this.keyIsDown = true;
-        this.happen({ kind: 'pressed', atMs: this.stage.nowMs });
+        this.happen({ kind: 'pressed', atMs: this.stage.nowMs, ...(this.often(3) ? { by: 'the guest' } : {}) });
       },
     released: () =>
       !this.keyIsDown ? null : () => {

@@ -4,6 +4,7 @@ import type { Logger } from 'pino';
 import { taskOf } from '../database/message-store.js';
 import type { Store } from '../database/store.js';
 import { Outbox } from '../messages/outbox.js';
+import type { WayAround } from '../messages/ways.js';
 import { Queue } from '../messages/queue.js';
 import type { Project } from '../project/project.js';
 import type { Secrets } from '../project/secrets.js';
@@ -45,11 +46,12 @@ export function errandParts(
   workers: StageWorkers,
   store: Store,
   data: DataFolder,
+  ring: WayAround['ring'],
 ): ErrandParts {
   const { serviceId } = data;
   const stayOf = (assistant: string) =>
     project.list().find(({ name }) => name === assistant)?.file.stay ?? null;
-  const around = { standins, secrets };
+  const around = { standins, secrets, ring };
   const outbox = new Outbox({
     store: store.messages(serviceId),
     contacts: () => project.errands.contacts,

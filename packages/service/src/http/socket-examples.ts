@@ -81,6 +81,8 @@ export const CALLER_EXAMPLES: Examples<CallerMessage> = {
   passed: { kind: 'passed', call: 3, text: 'Supper is at half past six.' },
   piece: { kind: 'piece', thought: 4, text: 'Supper is at ' },
   thought: { kind: 'thought', thought: 4 },
+  takeOver: { kind: 'takeOver' },
+  giveBack: { kind: 'giveBack' },
 };
 
 const times = {
@@ -125,6 +127,8 @@ export const SERVICE_EXAMPLES: Examples<ServiceMessage> = {
   relieved: { kind: 'relieved', atMs: 8_900, turn: 9, role: 'llm', from: 'alder-mind', to: 'thinker', why: 'alder-mind answers 500' },
   languageSet: { kind: 'languageSet', atMs: 9_100, hears: 'en', speaks: 'de' },
   swapped: { kind: 'swapped', atMs: 9_000, role: 'tts', engine: 'voice' },
+  joined: { kind: 'joined', atMs: 0, conversation: '0a4f2a52-6a5f-4e0e-9d63-5a1a7b1f0c11', person: null },
+  person: { kind: 'person', atMs: 42_000, name: 'the warden' },
   handOver: { kind: 'handOver', atMs: 9_000, turn: 9, known: { hut: 'Rowan Hut' } },
   errand: {
     kind: 'errand', atMs: 7_800, run: 1, errand: 'book-bunks', title: 'book bunks', stage: 'asking', provisional: false, asking: 'night',

@@ -1,7 +1,8 @@
 /** Watching a talk that goes on: a link that only shows, its events, and live WebVTT. */
 import type { Request, Response } from 'express';
 import { webVtt, cuesOf, type Cue } from '@verbalon/core';
-import { NewView, ViewLink, type WatchedEvent } from '@verbalon/protocol';
+import { NewView, ViewLink, WaitingCallers, type WatchedEvent } from '@verbalon/protocol';
+import { mustHave, type Visitor } from '../access/visitor.js';
 import { ProblemError } from '../problems.js';
 import { idOf } from './conversation-operations.js';
 import type { HttpHost } from './host.js';
@@ -13,7 +14,7 @@ const ALIVE_MS = 15_000;
 /** A watcher that does not read is let go with this much waiting, in bytes. */
 const MOST_UNREAD = 500_000;
 
-export function viewOperations({ views }: HttpHost): Operation[] {
+export function viewOperations({ views, handOvers }: HttpHost): Operation[] {
   /** Writes what a watcher is told until the talk, the link or the watcher is gone. */
   const follow = (
     request: Request,
@@ -21,7 +22,7 @@ export function viewOperations({ views }: HttpHost): Operation[] {
     write: (event: WatchedEvent) => string,
     alive: string,
   ) => {
-    const { call, until } = views.find(String(request.params.token));
+    const { call, view } = views.find(String(request.params.token));
     const send = (text: string) => {
       if (text === '') return;
       if (response.writableLength > MOST_UNREAD) response.destroy();
@@ -32,7 +33,7 @@ export function viewOperations({ views }: HttpHost): Operation[] {
       if (event.kind === 'farewell') response.end();
     });
     if (!leave) throw new ProblemError('service-full', 'as many watch this talk as may');
-    const timer = setInterval(() => (Date.now() > until ? response.end() : send(alive)), ALIVE_MS);
+    const timer = setInterval(() => (Date.now() > view.until ? response.end() : send(alive)), ALIVE_MS);
     response.on('close', () => {
       clearInterval(timer);
       leave();
@@ -40,17 +41,36 @@ export function viewOperations({ views }: HttpHost): Operation[] {
   };
   return [
     {
+      method: 'get',
+      path: '/v1/waiting',
+      id: 'listWaiting',
+      scope: 'read',
+      summary: 'Callers who want a person, and wait for one now',
+      answers: [{ type: 'application/json', schema: WaitingCallers }],
+      example: {},
+      handle: (_request, response) => void response.json({ waiting: handOvers.list }),
+    },
+    {
       method: 'post',
       path: '/v1/conversations/{id}/views',
       id: 'makeView',
       scope: 'read',
-      summary: 'A link that only shows a talk that goes on: captions for a screen in the room',
+      summary:
+        'A link to a talk that goes on: it shows captions on a screen in the room, or lets somebody join',
       body: NewView,
       answers: [{ type: 'application/json', schema: ViewLink }],
       handle: (request, response) => {
-        const { seconds = USUAL_SECONDS } = bodyOf(request, NewView);
-        const { token, expiresAt } = views.give(idOf(request), seconds);
-        response.json({ page: `/captions/${token}`, captions: `/v1/views/${token}/captions.vtt`, events: `/v1/views/${token}/events`, expiresAt }); // prettier-ignore
+        const { seconds = USUAL_SECONDS, may = 'watch' } = bodyOf(request, NewView);
+        if (may !== 'watch') mustHave(response.locals.visitor as Visitor, 'talk');
+        const { token, expiresAt } = views.give(idOf(request), seconds, may);
+        const page = `/captions/${token}${may === 'watch' ? '' : `?may=${may === 'join' ? 'join' : 'take-over'}`}`;
+        response.json({
+          page,
+          captions: `/v1/views/${token}/captions.vtt`,
+          events: `/v1/views/${token}/events`,
+          join: may === 'watch' ? null : token,
+          expiresAt,
+        });
       },
     },
     {
@@ -91,7 +111,7 @@ class LiveCues {
     if (event.kind === 'hush') this.freeFromMs = 0;
     const cues =
       event.kind === 'final'
-        ? cuesOf(event.words, 'Caller')
+        ? cuesOf(event.words, event.by ?? 'Caller')
         : event.kind === 'speech'
           ? this.spoken(event)
           : [];

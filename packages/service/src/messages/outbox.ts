@@ -113,7 +113,7 @@ export class Outbox {
 
   private sendBy(name: string, { ways, name: to }: Contact, message: MessageRow, id: string): Promise<Sent> {
     const letter: Letter = { id, to: ways[name]!, name: to, from: message.sender, subject: message.subject, text: message.text }; // prettier-ignore
-    return sendLetter(this.options.ways()[name]!, letter, this.options.around);
+    return sendLetter(this.options.ways()[name]!, letter, this.options.around, message.assistant);
   }
 
   /** What an earlier service left behind: a mail that was on its way may have arrived. */

@@ -24,24 +24,39 @@ export type Sent = { is: 'sent' } | { is: 'later' | 'refused' | 'unknown'; why: 
 export interface WayAround {
   standins: Readonly<Record<string, string>>;
   secrets: Readonly<Record<string, string | undefined>>;
+  /** Rings somebody and says it. */
+  ring: (letter: Letter, assistant: string) => Promise<Sent>;
 }
 
 /** The host that a way leads to; null for an address that is none. */
 export function hostOf(way: MessageWay, { standins }: WayAround): string | null {
   try {
+    if ('phone' in way) return null;
     return new URL('smtp' in way ? way.smtp : standinAddress(way.webhook, standins)).hostname;
   } catch {
     return null;
   }
 }
 
-/** Never throws. */
-export function sendLetter(way: MessageWay, letter: Letter, around: WayAround): Promise<Sent> {
-  const secret = way.secret === undefined ? '' : around.secrets[way.secret];
-  if (secret === undefined)
-    return Promise.resolve({ is: 'later', why: `the variable ${way.secret} is not set` });
-  return 'smtp' in way ? byMail(way, letter, secret) : byWebhook(way, letter, secret, around);
+/** Never throws. @param assistant whose voice says it, where it is said */
+export function sendLetter(
+  way: MessageWay,
+  letter: Letter,
+  around: WayAround,
+  assistant: string,
+): Promise<Sent> {
+  if ('phone' in way) return around.ring(letter, assistant);
+  if ('webhook' in way) return post(way, letter, letter.id, around);
+  const secret = secretOf(way, around);
+  return secret === undefined ? Promise.resolve(unset(way)) : byMail(way, letter, secret);
 }
+
+const secretOf = ({ secret }: { secret?: string | undefined }, { secrets }: Pick<WayAround, 'secrets'>) =>
+  secret === undefined ? '' : secrets[secret];
+const unset = ({ secret }: { secret?: string | undefined }): Sent => ({
+  is: 'later',
+  why: `the variable ${secret} is not set`,
+});
 
 async function byMail(
   way: Extract<MessageWay, { smtp: string }>,
@@ -91,21 +106,31 @@ function mailTrouble({
   return { is: command === 'DATA' ? 'unknown' : 'later', why };
 }
 
-async function byWebhook(
-  way: Extract<MessageWay, { webhook: string }>,
-  letter: Letter,
-  secret: string,
-  { standins }: WayAround,
+/** Where something is posted to. */
+export interface Webhook {
+  webhook: string;
+  secret?: string | undefined;
+  headers?: Record<string, string> | undefined;
+}
+
+/** Posts this as JSON. Never throws. @param key whoever gets it twice knows by it */
+export async function post(
+  way: Webhook,
+  body: unknown,
+  key: string,
+  around: Pick<WayAround, 'standins' | 'secrets'>,
 ): Promise<Sent> {
+  const secret = secretOf(way, around);
+  if (secret === undefined) return unset(way);
   try {
-    const answer = await fetch(standinAddress(way.webhook, standins), {
+    const answer = await fetch(standinAddress(way.webhook, around.standins), {
       method: 'POST',
       headers: {
         'content-type': 'application/json',
-        'idempotency-key': letter.id,
+        'idempotency-key': key,
         ...withSecret(way.headers, secret),
       },
-      body: JSON.stringify(letter),
+      body: JSON.stringify(body),
       signal: AbortSignal.timeout(PATIENCE_MS),
       redirect: 'manual',
     });

@@ -1,11 +1,7 @@
-/** Rings somebody: who it is and why is said first, and then it is a talk like any other. */
+/** Rings somebody, and tells when it is answered. */
 import { TELEPHONE_KEYS, type Key } from '@verbalon/core';
 import { Grammar, type URI } from 'sip.js';
 import type { OutgoingInviteRequest } from 'sip.js/lib/core/index.js';
-import { beginCall } from '../talk/begin-call.js';
-import type { Admitted } from '../talk/admit.js';
-import type { Host } from '../talk/connection.js';
-import { phoneArrival } from './incoming.js';
 import type { PhoneCall } from './phone-call.js';
 import { readSdp } from './sdp.js';
 import type { SipEnd } from './sip-end.js';
@@ -16,41 +12,24 @@ export const ALLOW = 'Allow: ACK, BYE, CANCEL, INFO, INVITE, NOTIFY, OPTIONS';
 const MOST_RINGING_MS = 60_000;
 
 export interface Outgoing {
-  host: Host;
   call: PhoneCall;
   end: SipEnd;
   to: URI;
   /** Who rings, as it is shown. */
   from: URI;
   name: string;
-  admitted: Admitted;
   /** What comes with this Call-ID is the call's. */
   known: (callId: string) => void;
-  /** Said first. */
-  say: string;
+  /** Pressed when it is answered. */
   keys: string;
+  /** It has been, and its sound is there. */
+  answered: () => void;
 }
 
 /** @throws ProblemError `phone-ports-used` */
-export async function ring({
-  host,
-  call,
-  end,
-  to,
-  from,
-  name,
-  admitted,
-  known,
-  say,
-  keys,
-}: Outgoing): Promise<void> {
+export async function ring({ call, end, to, from, name, known, keys, answered }: Outgoing): Promise<void> {
+  await call.openSound();
   let isAnswered = false;
-  try {
-    await call.openSound();
-  } catch (error) {
-    admitted.release();
-    throw error;
-  }
   const message = end.core.makeOutgoingRequestMessage('INVITE', to, from, to, { fromDisplayName: name }, [
     `Contact: <${end.contact.toString()}>`,
     ALLOW,
@@ -67,13 +46,12 @@ export async function ring({
       const remote = readSdp(response.message.body);
       call.follow(response.session);
       if (call.over) return void response.session.bye();
-      if (!remote) return call.hangUp('the service', 'they answer with no sound that is spoken here');
       isAnswered = true;
+      if (!remote) return call.hangUp('the service', 'they answer with no sound that is spoken here');
       call.connect(remote);
       call.enter('connected', '');
       call.press([...keys].filter((key): key is Key => TELEPHONE_KEYS.includes(key as Key)));
-      const arrive = phoneArrival(call.names.assistant, to.user ?? '', undefined);
-      call.begin(beginCall(host, arrive, admitted, call.line, say));
+      answered();
     },
     onReject: ({ message: { statusCode, reasonPhrase } }) => {
       clearTimeout(patience);
@@ -88,9 +66,7 @@ export async function ring({
   const patience = setTimeout(() => failed('nobody answered'), MOST_RINGING_MS);
   call.onEnd((_by, cause) => {
     clearTimeout(patience);
-    if (isAnswered) return;
-    admitted.release();
-    request.cancel(cause);
+    if (!isAnswered) request.cancel(cause);
   });
 }
 

@@ -11,14 +11,12 @@ import type {
 } from 'sip.js/lib/core/index.js';
 import type { Call } from '../talk/call.js';
 import { CallSound } from './call-sound.js';
-import { PhoneLine } from './phone-line.js';
+import { PhoneLine, type SoundLine } from './phone-line.js';
 import type { SoundPorts } from './ports.js';
 import { answering, readSdp, writeSdp, type Direction, type RemoteSound } from './sdp.js';
 import { SessionTimer } from './session-timer.js';
 import type { Ticker } from './ticker.js';
 
-/** Of sound and its reports; a telephone that is silent sends one or the other. */
-const SOUND_LOST_MS = 30_000;
 const LOOK_EVERY_MS = 1_000;
 const SDP_TYPE = 'application/sdp';
 
@@ -28,6 +26,8 @@ export interface CallParts {
   /** What is told to the other side as our address. */
   address: string;
   log: Logger;
+  /** Neither sound nor a report has come for so long: it is over. */
+  silentMs: number;
   /** It is over, but for what is sent again of it. */
   ended: (call: PhoneCall) => void;
   handOver: (call: PhoneCall, message: ServiceMessageOf<'handOver'>) => void;
@@ -43,7 +43,9 @@ export interface CallNames {
 export class PhoneCall {
   readonly id = randomUUID();
   readonly stages: PhoneCallView['stages'] = [];
+  /** To a talk of its own; where it has none, `sounds` takes its place. */
   readonly line: PhoneLine;
+  sounds: SoundLine;
   dialog: Dialog | null = null;
   private sound: CallSound | null = null;
   private remote: RemoteSound | null = null;
@@ -63,6 +65,7 @@ export class PhoneCall {
       hungUp: () => this.hangUp('the assistant', 'the talk is over'),
       handOver: (message) => parts.handOver(this, message),
     });
+    this.sounds = this.line;
   }
 
   get over(): boolean {
@@ -96,9 +99,9 @@ export class PhoneCall {
     const sockets = await ports.open();
     if (this.isOver) return ports.close(sockets);
     this.sound = new CallSound(sockets, ports, ticker, {
-      heard: (samples) => this.line.hear(samples),
-      wanted: (count) => this.line.next(count),
-      key: (key) => this.line.key(key),
+      heard: (samples) => this.sounds.hear(samples),
+      wanted: (count) => this.sounds.next(count),
+      key: (key) => this.sounds.key(key),
       failed: (error) => {
         this.parts.log.error(
           { call: this.id, err: error },
@@ -132,6 +135,11 @@ export class PhoneCall {
     this.talk = talk;
     for (const { stage, detail } of this.stages) talk.session.happen({ kind: 'phoned', stage, detail });
     this.line.begin(talk);
+    this.watchSound();
+  }
+
+  /** A call whose sound has gone is over. */
+  watchSound(): void {
     this.watch = setInterval(() => this.look(), LOOK_EVERY_MS);
   }
 
@@ -230,14 +238,15 @@ export class PhoneCall {
   /** A key in the signalling, as some telephones send it: "Signal=5". */
   private keyIn({ body }: IncomingRequestMessage): void {
     const key = /^\s*(?:Signal\s*=\s*)?([0-9*#A-D])\s*$/im.exec(body)?.[1];
-    if (key !== undefined) this.line.key(key.toUpperCase() as Parameters<PhoneLine['key']>[0]);
+    if (key !== undefined) this.sounds.key(key.toUpperCase() as Parameters<PhoneLine['key']>[0]);
   }
 
   private look(): void {
     const { sound, remote } = this;
     if (!sound || !remote || isHeld(remote)) return;
-    if (performance.now() - sound.lastCameMs > SOUND_LOST_MS)
-      this.hangUp('the service', `no sound has come for ${SOUND_LOST_MS / 1_000} s`, 'soundLost');
+    const { silentMs } = this.parts;
+    if (performance.now() - sound.lastCameMs > silentMs)
+      this.hangUp('the service', `no sound has come for ${silentMs / 1_000} s`, 'soundLost');
   }
 }
 

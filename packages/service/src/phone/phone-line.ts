@@ -12,11 +12,25 @@ export interface LineEvents {
   handOver: (message: ServiceMessageOf<'handOver'>) => void;
 }
 
-export class PhoneLine implements CallLine {
+type Report = ServiceMessageOf<'turn'>['report'];
+
+/** What a call's sound is for. */
+export interface SoundLine {
+  hear(samples: Int16Array): void;
+  /** The next samples for the telephone. */
+  next(count: number): Int16Array;
+  key(key: Key): void;
+}
+
+export class PhoneLine implements CallLine, SoundLine {
   private readonly playout = new Playout(PHONE_RATE_HZ, (report) => this.guarded((call) => call.session.played(report.speech, report.sample, report.capture, report.flushed ?? false))); // prettier-ignore
   /** Samples of the caller's sound by now: where the axis stands. */
   private captured = 0;
   private call: Call | null = null;
+  /** The first that the assistant said, and how many turns there were by now. */
+  firstSaid: Report | null = null;
+  turns = 0;
+  onFirstSaid: (report: Report) => void = () => undefined;
   private handingOver: ServiceMessageOf<'handOver'> | null = null;
 
   constructor(private readonly events: LineEvents) {}
@@ -26,7 +40,7 @@ export class PhoneLine implements CallLine {
   }
 
   hear(samples: Int16Array): void {
-    this.guarded((call) => call.session.hear(this.captured, samples));
+    this.guarded((call) => call.hear(this.captured, samples));
     this.captured += samples.length;
   }
 
@@ -63,6 +77,7 @@ export class PhoneLine implements CallLine {
         this.handingOver = message;
         return;
       case 'turn': {
+        if (++this.turns === 1) this.onFirstSaid((this.firstSaid = message.report));
         const { handingOver } = this;
         if (handingOver?.turn !== message.report.turn) return;
         this.handingOver = null;

@@ -1,24 +1,39 @@
 /** The telephone of a service: SIP comes in here and goes to the call it belongs to; numbers, registrations, and what goes on. */
 import proxyAddr from 'proxy-addr';
-import { constructOutgoingResponse, type IncomingInviteRequest, type URI } from 'sip.js/lib/core/index.js';
-import type { NewCall, PhoneCallView, PhoneFile, PhoneView, ServiceMessageOf } from '@verbalon/protocol';
+import { constructOutgoingResponse, type IncomingInviteRequest } from 'sip.js/lib/core/index.js';
+import type {
+  HandOverFile,
+  NewCall,
+  PhoneCallView,
+  PhoneFile,
+  PhoneView,
+  ServiceMessageOf,
+  WaitingCaller,
+} from '@verbalon/protocol';
 import type { Visitor } from '../access/visitor.js';
+import { byCallersTelephone } from '../people/hand-overs.js';
 import { ProblemError } from '../problems.js';
-import { admit } from '../talk/admit.js';
+import type { Call } from '../talk/call.js';
 import type { Host } from '../talk/connection.js';
 import { addressOf, refer } from './hand-over.js';
-import { takeIncoming, phoneArrival } from './incoming.js';
-import { ALLOW, readSipAddress, ring } from './outgoing.js';
+import { takeIncoming } from './incoming.js';
+import { ALLOW } from './outgoing.js';
 import { PhoneCall, type CallNames } from './phone-call.js';
 import { SoundPorts } from './ports.js';
-import { credentials, Registration } from './registration.js';
+import { Registration } from './registration.js';
+import { peerAt, Ringer } from './ringer.js';
 import { isRequest, readSip, SipEnd, type SipMessage, type Station } from './sip-end.js';
 import { SipSockets, type Peer } from './sip-sockets.js';
 import { Ticker } from './ticker.js';
 
-const USUAL = { address: '127.0.0.1', port: 5060, sound: { from: 20_000, to: 20_999 }, callsAtOnce: 20 };
+const USUAL = {
+  address: '127.0.0.1',
+  port: 5060,
+  sound: { from: 20_000, to: 20_999 },
+  callsAtOnce: 20,
+  silentS: 30,
+};
 const LOOPBACK = ['127.0.0.0/8', '::1'];
-const SIP_PORT = 5060;
 /** Calls that are over and still listed. */
 const MOST_LISTED = 200;
 /** Dialogs that go on or are over for less than half a minute. */
@@ -27,6 +42,8 @@ const MOST_ENDS = 5_000;
 export interface PhoneOptions {
   host: Host;
   file: PhoneFile;
+  /** To whom callers are handed over, as project.yaml says it now. */
+  handOver: () => HandOverFile | undefined;
   /** What is not ready yet of an assistant. */
   missing: (assistant: string) => string[];
   secrets: Readonly<Record<string, string | undefined>>;
@@ -43,12 +60,21 @@ export class Phone {
   private readonly mayRing: (address: string, hop: number) => boolean;
   private readonly address: string;
   private readonly told = new Set<string>();
+  readonly ringer: Ringer;
 
   private constructor(private readonly options: PhoneOptions) {
     const { file, host } = options;
     this.address = file.address ?? USUAL.address;
     this.ports = new SoundPorts(this.address, file.sound ?? USUAL.sound);
     this.sockets = new SipSockets(this.address, host.log, (text, peer) => this.came(text, peer));
+    this.ringer = new Ringer({
+      host,
+      station: () => this.station,
+      registration: () => this.registrations[0],
+      isFull: () => this.isFull(),
+      newCall: (names, end) => this.newCall(names, end),
+      known: (callId, end) => this.ends.set(callId, end),
+    });
     this.mayRing = proxyAddr.compile([...(file.peers ?? LOOPBACK)]);
   }
 
@@ -102,45 +128,16 @@ export class Phone {
   }
 
   /** Rings somebody. @throws ProblemError `phone-number-malformed`, `phone-ports-used`, and whatever speaks against one more talk */
-  async ring({ to, assistant: wanted, say, keys = '' }: NewCall, visitor: Visitor): Promise<PhoneCallView> {
-    const { host } = this.options;
-    const { address, via } = this.addressFor(to);
-    if (this.isFull())
-      throw new ProblemError('service-full', 'the telephone has as many calls as it may have at once');
-    const assistant = host.assistant(wanted);
-    const arrive = phoneArrival(assistant.name, address.user ?? '', undefined);
-    const entry = { peer: { address: visitor.address, host: '', secure: false }, origin: null };
-    const admitted = await admit(host, entry, visitor, arrive);
-    const peer = via?.peer ?? peerAt(address, address.getParam('transport') === 'tcp');
-    const end = new SipEnd(
-      this.station,
-      peer,
-      via?.account.user ?? assistant.name,
-      {},
-      via && credentials(via.account),
-    );
-    const from = via ? readSipAddress(via.account.at)! : end.contact.clone();
-    if (via) from.user = via.account.user;
-    const call = this.newCall(
-      { direction: 'out', from: from.toString(), to: address.toString(), assistant: assistant.name },
-      end,
-    );
-    await ring({
-      host,
-      call,
-      end,
-      to: address,
-      from,
-      name: assistant.file.title,
-      admitted,
-      known: (callId) => this.ends.set(callId, end),
-      say,
-      keys,
-    }).catch((error: unknown) => {
-      call.finish('the service', String(error), 'refused');
-      throw error;
-    });
-    return call.view;
+  async ring(wanted: NewCall, visitor: Visitor): Promise<PhoneCallView> {
+    return (await this.ringer.talk(wanted, visitor)).view;
+  }
+
+  /** Rings the person who is to take over. @param failed nobody took it */
+  announce(talk: Call, who: WaitingCaller, failed: (why: string) => void): void {
+    const file = this.options.handOver();
+    const to = file ? addressOf(file, who.known) : null;
+    if (to === null) return failed('nobody is named to whom callers are handed over');
+    void this.ringer.announce(talk, who, to, failed);
   }
 
   stop(): void {
@@ -168,8 +165,7 @@ export class Phone {
   private register(): void {
     const { file, secrets, host } = this.options;
     this.registrations = (file.registrations ?? []).map(({ at, user, secret, protocol = 'udp' }) => {
-      const uri = readSipAddress(at)!;
-      const peer = peerAt(uri, protocol === 'tcp');
+      const peer = peerAt(at, protocol === 'tcp');
       const known = secrets[secret];
       if (known === undefined) host.log.error({ at, secret }, 'the secret of a number is not set');
       return new Registration(this.station, { at, user, secret: known ?? '' }, peer);
@@ -178,19 +174,6 @@ export class Phone {
       this.ends.set(registration.callId, registration.end);
       registration.begin();
     }
-  }
-
-  /** @throws ProblemError `phone-number-malformed` */
-  private addressFor(to: string) {
-    const [first] = this.registrations;
-    if (/^\+?[0-9*#]{1,30}$/.test(to) && first) {
-      const address = readSipAddress(first.account.at)!;
-      address.user = to;
-      return { address, via: first };
-    }
-    const address = readSipAddress(to);
-    if (!address) throw new ProblemError('phone-number-malformed', `it is "${to}"`);
-    return { address, via: undefined };
   }
 
   /** Whatever comes from outside ends here at the latest. */
@@ -253,6 +236,7 @@ export class Phone {
       ticker,
       address,
       log,
+      silentMs: (this.options.file.silentS ?? USUAL.silentS) * 1_000,
       ended: () => {
         this.going.delete(call.id);
         this.over = [...this.over, call.view].slice(-MOST_LISTED);
@@ -269,8 +253,9 @@ export class Phone {
   }
 
   private handOver(call: PhoneCall, { known = {} }: ServiceMessageOf<'handOver'>): void {
-    const { handOver } = this.options.file;
-    const address = handOver ? addressOf(handOver, known) : null;
+    const file = this.options.handOver();
+    if (file && !byCallersTelephone(file)) return;
+    const address = file ? addressOf(file, known) : null;
     if (address === null) return call.comeBack('nobody is named to whom callers are handed over');
     refer(call, address, known);
   }
@@ -292,8 +277,6 @@ export class Phone {
     return false;
   }
 }
-
-const peerAt = ({ host, port }: URI, overTcp: boolean): Peer => ({ protocol: overTcp ? 'TCP' : 'UDP', address: host, port: port ?? SIP_PORT }); // prettier-ignore
 
 /** Where a request really came from, for its answer (RFC 3581): our answers go there anyway. */
 function withSource(text: string, { address, port }: Peer): string {

@@ -48,6 +48,7 @@ export function planOf(
     ...(wakeEars === null ? {} : { wakeEars }),
     ...(errands.length === 0 ? {} : { errands }),
     ...(file.person ? { person: true } : {}),
+    ...(file.keys === undefined ? {} : { keys: file.keys }),
   };
 }
 

@@ -2,6 +2,7 @@
 import { randomUUID } from 'node:crypto';
 import type { CallerMessageOf } from '@verbalon/protocol';
 import { lineupStates } from '../engines/views.js';
+import type { HandOvers } from '../people/hand-overs.js';
 import type { Admitted } from './admit.js';
 import { planFor, welcome } from './arrival.js';
 import { Call, type CallLine } from './call.js';
@@ -9,6 +10,7 @@ import { openSession, type TalkHost } from './open-session.js';
 
 export interface CallHost extends TalkHost {
   readonly serviceId: string;
+  readonly handOvers: HandOvers;
 }
 
 /** @param greeting instead of the assistant's own: it has rung somebody, and says why */
@@ -32,11 +34,15 @@ export function beginCall(
     calls.delete(call.token);
     pages.get(conversation)?.end();
     pages.delete(conversation);
+    host.handOvers.settled(conversation);
     release();
     keeper.ending(conversation, why);
     log.info({ conversation, why }, 'a caller has left');
   });
   calls.set(call.token, call);
+  const shown = { id: caller?.id ?? '', name: caller?.name ?? '' };
+  call.wantsPerson = (known) =>
+    host.handOvers.ask(call, { assistant: name, line: message.line, caller: shown, known: { ...known } });
   log.info({ conversation, assistant: name, line: message.line, by: admittedBy ?? undefined }, 'a caller has arrived'); // prettier-ignore
   const lineup = lineupStates(host.engines, assistant);
   call.begin((token) => ({ kind: 'admitted', atMs: 0, conversation, lineup, token, ...welcome(message, assistant, plan) })); // prettier-ignore

@@ -6,6 +6,7 @@ import { randomBytes } from 'node:crypto';
 import { Outbox, RESUME_MS, writeFrame, type Item, type ServiceMessage } from '@verbalon/protocol';
 import { inWords, levelDb, toFloats, type Leaving } from '@verbalon/core';
 import { PROBLEMS } from '../problems.js';
+import { Company } from './company.js';
 import type { LinePort } from './line-port.js';
 import type { PacedFrame } from './pacer.js';
 import type { Session } from './session.js';
@@ -27,10 +28,15 @@ export class Call implements LinePort {
   /** When the line's sound began, for its pace; null before it came. */
   pacedFromMs: number | null = null;
   readonly watching = new Watching();
+  /** Whoever else is in it. */
+  readonly company: Company;
+  /** The caller wants a person. */
+  wantsPerson: (known: Readonly<Record<string, string>>) => void = () => undefined;
   private readonly outbox = new Outbox();
   private line: CallLine | null;
   private waiting: NodeJS.Timeout | null = null;
   private isOver = false;
+  private readonly endings: (() => void)[] = [];
 
   constructor(
     readonly conversation: string,
@@ -40,9 +46,15 @@ export class Call implements LinePort {
     private readonly ended: (why: string) => void,
   ) {
     this.line = line;
+    this.company = new Company(this);
   }
 
   session!: Session;
+
+  /** What is to be done when it is over. */
+  atEnd(done: () => void): void {
+    this.endings.push(done);
+  }
 
   begin(admitted: (token: string) => ServiceMessage): void {
     this.session = this.openSession(this);
@@ -52,10 +64,22 @@ export class Call implements LinePort {
 
   send(message: ServiceMessage): void {
     this.watching.tell(message);
+    this.company.tell(message);
+    if (message.kind === 'handOver') this.wantsPerson(message.known ?? {});
     this.put(JSON.stringify(message));
   }
 
+  /** The caller's sound: `firstSample` on the caller's axis, at the line's rate. */
+  hear(firstSample: number, samples: Int16Array): void {
+    this.company.hear(firstSample, samples);
+  }
+
+  playPeople(samples: Int16Array): void {
+    this.put(writeFrame({ from: 'people', epoch: 0, firstSample: 0, last: false, samples }));
+  }
+
   play({ speech, firstSample, samples, last }: PacedFrame): void {
+    this.company.assistantSays(samples);
     this.put(writeFrame({ from: 'assistant', epoch: speech, firstSample, last, samples }));
   }
 
@@ -109,6 +133,8 @@ export class Call implements LinePort {
     this.isOver = true;
     if (this.waiting) clearTimeout(this.waiting);
     this.session.end(how);
+    this.company.close();
+    for (const done of this.endings) done();
     this.ended(why);
   }
 }

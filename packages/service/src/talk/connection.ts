@@ -14,6 +14,10 @@ import { readMessage } from './arrival.js';
 import { MOST_AHEAD_MS } from './axis.js';
 import { beginCall, type CallHost } from './begin-call.js';
 import type { Call, CallLine } from './call.js';
+import type { GuestLine } from './company.js';
+import { takeFromCaller } from './from-caller.js';
+import { takeFromGuest, type Joined } from './from-guest.js';
+import type { Views } from './views.js';
 
 const ARRIVE_PATIENCE_MS = 10_000;
 /** A connection that answers no ping for this long is lost, in ms. */
@@ -35,10 +39,14 @@ const CLOSE = {
 } as const;
 
 /** What a connection needs of the service. */
-export interface Host extends CallHost, Gatekeepers {}
+export interface Host extends CallHost, Gatekeepers {
+  readonly views: Views;
+}
 
-export class Connection implements CallLine {
+export class Connection implements CallLine, GuestLine {
   private call: Call | null = null;
+  /** It is there beside the caller of a talk. */
+  private joined: Joined | null = null;
   private closed = false;
   private troubles = 0;
   /** Messages that may still come at once; it fills up again with time. */
@@ -70,7 +78,7 @@ export class Connection implements CallLine {
 
   /** Nobody has arrived on it, and it comes from there. */
   waitsFrom(address: string): boolean {
-    return this.call === null && this.entry.peer.address === address;
+    return this.call === null && this.joined === null && this.entry.peer.address === address;
   }
 
   /** The service is being stopped. */
@@ -134,63 +142,33 @@ export class Connection implements CallLine {
     if (data.byteLength > MOST_FRAME_BYTES) throw this.tooLarge(data);
     const message = readMessage(data);
     if (message.kind === 'arrive') return this.arrive(message);
-    const { session } = this.arrived(message.kind);
-    switch (message.kind) {
-      case 'typed':
-        return session.happen({
-          kind: 'typed',
-          text: message.text
-            .toWellFormed()
-            .replace(/\p{Cc}+/gu, ' ')
-            .trim(),
-        });
-      case 'press':
-        return session.key('pressed', message.capture);
-      case 'wrote':
-        return session.happen({ kind: 'wrote', slot: message.slot, value: message.value });
-      case 'screen':
-        return session.screened(message);
-      case 'passed':
-      case 'piece':
-      case 'thought':
-        return this.host.pages.get(this.call!.conversation)?.take(message);
-      case 'ducked':
-        return session.key('ducked', message.capture);
-      case 'release':
-        return session.key('released', message.capture);
-      case 'floor':
-        return session.happen({ kind: 'floorSet', floor: message.floor });
-      case 'hush':
-        return session.happen({ kind: 'hushAsked' });
-      case 'fresh':
-        return session.happen({ kind: 'freshAsked' });
-      case 'played':
-        return session.played(message.speech, message.sample, message.capture, message.flushed ?? false);
-      case 'swap':
-        return session.swap(message.role, message.engine);
-      case 'language':
-        return session.setLanguage(message);
-      case 'leave':
-        this.over(this.isRecording ? 'recordingOver' : 'goodbye');
-        return this.socket.close(CLOSE.normal, 'goodbye');
-    }
+    if (this.joined && message.kind !== 'leave') return takeFromGuest(this.joined, message);
+    if (this.joined) return this.left();
+    const call = this.arrived(message.kind);
+    if (message.kind === 'leave') return this.left();
+    takeFromCaller(call, this.host.pages.get(call.conversation), message);
+  }
+
+  private left(): void {
+    this.over(this.isRecording ? 'recordingOver' : 'goodbye');
+    this.socket.close(CLOSE.normal, 'goodbye');
   }
 
   private frame(data: Buffer): void {
     if (this.closed) return;
     if (data.byteLength > MOST_FRAME_BYTES) throw this.tooLarge(data);
-    const { session } = this.arrived('a binary frame');
+    const call = this.joined === null ? this.arrived('a binary frame') : null;
     const frame = readFrame(data);
     if (frame.from !== 'caller') throw new FrameFault('a line sends frames of kind 1 only');
-    if (this.keepsPace(frame.firstSample + frame.samples.length))
-      session.hear(frame.firstSample, frame.samples);
+    const end = frame.firstSample + frame.samples.length;
+    if (call && this.keepsPace(call, end)) call.hear(frame.firstSample, frame.samples);
+    if (this.joined && this.keepsPace(this.joined.guest, end)) this.joined.guest.hear(frame.samples);
   }
 
-  private keepsPace(captured: number): boolean {
-    const call = this.call!;
-    const capturedMs = (captured * 1000) / call.rateHz;
-    call.pacedFromMs ??= performance.now() - Math.min(capturedMs, MOST_AHEAD_MS);
-    if (capturedMs - (performance.now() - call.pacedFromMs) <= MOST_AHEAD_MS) return true;
+  private keepsPace(of: { rateHz: number; pacedFromMs: number | null }, captured: number): boolean {
+    const capturedMs = (captured * 1000) / of.rateHz;
+    of.pacedFromMs ??= performance.now() - Math.min(capturedMs, MOST_AHEAD_MS);
+    if (capturedMs - (performance.now() - of.pacedFromMs) <= MOST_AHEAD_MS) return true;
     this.refuse(
       'line-flooding',
       `its sound is more than ${MOST_AHEAD_MS} ms ahead of real time`,
@@ -212,10 +190,11 @@ export class Connection implements CallLine {
   }
 
   private arrive(message: CallerMessageOf<'arrive'>): void {
-    if (this.call)
-      throw new ProblemError('arrived-already', `this line is in the talk ${this.call.conversation}`);
+    const call = this.joined?.call ?? this.call;
+    if (call) throw new ProblemError('arrived-already', `this line is in the talk ${call.conversation}`);
     if (message.resume) return this.comeBack(message.resume);
     clearTimeout(this.patience);
+    if (message.join !== undefined) return this.join(message, message.join);
     this.early = [];
     asked(() => admit(this.host, this.entry, this.visitor, message))
       .then(
@@ -223,6 +202,23 @@ export class Connection implements CallLine {
         (error: unknown) => this.turnAway(error),
       )
       .catch((error: unknown) => this.failed(error));
+  }
+
+  /** A guest of somebody else's talk. */
+  private join({ audio, caller }: CallerMessageOf<'arrive'>, link: string): void {
+    try {
+      const { call, view } = this.host.views.find(link);
+      if (view.may === 'watch') throw new ProblemError('guest-may-not', 'its link only shows the talk');
+      const guest = call.company.join(caller?.name ?? 'a guest', this, audio.rateHz);
+      this.joined = { call, guest, view };
+      this.send({ kind: 'joined', atMs: 0, conversation: call.conversation, person: call.company.person });
+    } catch (error) {
+      this.turnAway(error);
+    }
+  }
+
+  talkOver(): void {
+    this.hungUp();
   }
 
   private turnAway(error: unknown): void {
@@ -306,7 +302,7 @@ export class Connection implements CallLine {
   private closedBy(code: number): void {
     clearInterval(this.pings);
     if (this.closed) return;
-    if (code !== CLOSE.abnormal) return this.over('closed');
+    if (code !== CLOSE.abnormal || this.joined) return this.over('closed');
     this.closed = true;
     clearTimeout(this.patience);
     this.call?.lost(this);
@@ -317,5 +313,6 @@ export class Connection implements CallLine {
     this.closed = true;
     clearTimeout(this.patience);
     this.call?.over(how);
+    if (this.joined) this.joined.call.company.leave(this.joined.guest);
   }
 }

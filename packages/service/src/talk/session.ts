@@ -183,9 +183,15 @@ export class Session {
     });
   }
 
-  /** A key went down or up, or the line ducked by itself, when the line had captured `capture` samples. @throws ProblemError `played-too-far` */
-  key(kind: 'pressed' | 'released' | 'ducked', capture: number): void {
-    this.happen({ kind, atMs: this.moment(capture) });
+  /** What a person said in the assistant's place: `firstSample` on the caller's axis, both at HOUSE_RATE_HZ. */
+  beside(firstSample: number, samples: Int16Array): void {
+    this.options.record.audio('assistant', firstSample, samples);
+  }
+
+  /** A key went down or up, or the line ducked by itself, when the line had captured `capture` samples. @param by whoever pressed it, where it is not the caller @throws ProblemError `played-too-far` */
+  key(kind: 'pressed' | 'released' | 'ducked', capture: number, by?: string): void {
+    const atMs = this.moment(capture);
+    this.happen(kind === 'pressed' && by !== undefined ? { kind, atMs, by } : { kind, atMs });
   }
 
   /** What the line says of its own axis, in ms: it cannot lie ahead of now. */

@@ -10,6 +10,7 @@ const SHOWN = new Set<ServiceMessage['kind']>([
   'speech',
   'hush',
   'fresh',
+  'person',
   'farewell',
 ]);
 /** Whoever comes later is told so much of what was said before. */

@@ -29,7 +29,12 @@ type What =
   | { kind: 'phoned'; stage: CallStage; detail: string }
   /** No person took over. */
   | { kind: 'notHandedOver'; detail: string }
-  | { kind: 'pressed'; atMs: number }
+  /** A person talks with the caller from now on; the assistant only listens. */
+  | { kind: 'tookOver'; name: string }
+  /** … and does not any more. */
+  | { kind: 'gaveBack' }
+  /** `by`: whoever it is, where it is not the caller. */
+  | { kind: 'pressed'; atMs: number; by?: string }
   | { kind: 'released'; atMs: number }
   | { kind: 'floorSet'; floor: Floor }
   | { kind: 'hushAsked' }

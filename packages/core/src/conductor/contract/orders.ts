@@ -50,10 +50,12 @@ export interface ErrandTold {
 export type Told =
   | { kind: 'state'; state: Phase }
   | { kind: 'voice'; change: 'began' | 'ended'; voiceMs: number }
-  | { kind: 'partial'; turn: number; settled: string; open: string }
+  /** `by`: whoever speaks, where it is not the caller. */
+  | { kind: 'partial'; turn: number; settled: string; open: string; by?: string }
   | { kind: 'answerLength'; length: AnswerLength }
   | {
       kind: 'final';
+      by?: string;
       turn: number;
       recognition: number;
       text: string;
@@ -72,6 +74,8 @@ export type Told =
   | { kind: 'languageSet'; hears: string; speaks: string }
   /** An engine asks that a person takes over. */
   | { kind: 'handOver'; turn: number; known?: Record<string, string> }
+  /** A person talks with the caller; null: the assistant does again. */
+  | { kind: 'person'; name: string | null }
   | { kind: 'fresh' }
   | { kind: 'trouble'; code: string; detail: string }
   | { kind: 'farewell'; cause: Cause };

@@ -38,6 +38,8 @@ export interface TurnReport {
   /** Who began it: the caller by voice or keyboard, or the assistant with its greeting or after a silence. */
   source: TurnSource;
   text: string;
+  /** Whoever spoke, where it was not the caller. */
+  by?: string;
   /** The words as they were recognised; equal to `text` but for its written form. */
   spoken: string;
   /** All that the model wrote, and what of it the caller heard. */

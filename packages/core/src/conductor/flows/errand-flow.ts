@@ -122,6 +122,7 @@ export function tellNews(desk: Desk): void {
     state.turn ||
     currentAnswer(state) ||
     state.floor.voiceActive ||
+    state.floor.person !== null ||
     state.mustEnd
   )
     return;

@@ -4,12 +4,15 @@ import type { Desk } from '../desk.js';
 import * as generation from '../machines/generation.js';
 import * as speech from '../machines/speech.js';
 import type { Answer } from '../state/answer.js';
+import { reportOf } from '../state/report.js';
 import { speculativeAnswer, suspendedAnswer } from '../state/state.js';
+import { turnText, type Turn } from '../state/turn.js';
 
 /** The turn is not heard any more: an answer has it, or nothing. */
 export function handOn(desk: Desk): void {
   desk.state.turn = null;
   desk.state.floor.opened = false;
+  if (!desk.state.floor.press) desk.state.floor.speaker = null;
   desk.clearTimersOf('turn');
 }
 
@@ -37,4 +40,10 @@ export function forgetSuspended(desk: Desk, cause: Cause): void {
   if (!answer) return;
   generation.drop(desk, answer, cause);
   remove(desk, answer);
+}
+
+/** What was said and will not be answered is not lost. */
+export function tellUnanswered(desk: Desk, turn: Turn, cause: Cause): void {
+  if (turnText(desk.plan, turn) === '') return;
+  desk.tell({ kind: 'turn', report: reportOf(desk.plan, turn, null, '', cause) }, cause);
 }

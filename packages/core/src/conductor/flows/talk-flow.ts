@@ -7,11 +7,10 @@ import { spokenLanguage } from '../contract/plan.js';
 import type { Desk } from '../desk.js';
 import * as errands from '../machines/errands.js';
 import * as listening from '../machines/listening.js';
-import { reportOf } from '../state/report.js';
-import { liveAnswer, stoppingAnswer } from '../state/state.js';
-import { newTurn, turnText } from '../state/turn.js';
+import { currentAnswer, liveAnswer, stoppingAnswer } from '../state/state.js';
+import { newTurn } from '../state/turn.js';
 import { finish, interrupt, open, say } from './answer-flow.js';
-import { dropSpeculative, forgetSuspended, handOn } from './letting-go.js';
+import { dropSpeculative, forgetSuspended, handOn, tellUnanswered } from './letting-go.js';
 
 /** The last sentence of a talk that must end is over after so long, played or not, in ms. */
 const MOST_CLOSING_MS = 20_000;
@@ -39,8 +38,7 @@ export function left(desk: Desk, { how }: HappeningOf<'left'>): void {
   const { turn } = desk.state;
   const cause: Cause = { kind: 'left', how };
   // What was said last and never answered is not lost.
-  if (turn && turnText(desk.plan, turn) !== '')
-    desk.tell({ kind: 'turn', report: reportOf(desk.plan, turn, null, '', cause) }, cause);
+  if (turn) tellUnanswered(desk, turn, cause);
   dropAll(desk, cause);
   errands.leaveAll(desk);
   desk.tell({ kind: 'farewell', cause }, cause);
@@ -105,6 +103,33 @@ export function phoned(desk: Desk, { stage }: HappeningOf<'phoned'>): void {
 export function notHandedOver(desk: Desk): void {
   const { noPerson } = desk.plan.sayings;
   if (noPerson !== '') desk.state.news.push(noPerson);
+}
+
+/** From now on the assistant only listens, and says nothing. */
+export function tookOver(desk: Desk, { name }: HappeningOf<'tookOver'>): void {
+  const { state } = desk;
+  const cause: Cause = { kind: 'personTalks', name };
+  if (state.turn) tellUnanswered(desk, state.turn, cause);
+  dropAll(desk, cause);
+  if (state.ended) return;
+  state.news = [];
+  state.floor.person = name;
+  if (state.plan!.purpose === 'talk') state.plan = { ...desk.plan, purpose: 'listen' };
+  desk.tell({ kind: 'person', name }, cause);
+  desk.enter('listening', cause);
+}
+
+/** The assistant talks again, and says so. */
+export function gaveBack(desk: Desk): void {
+  const { state } = desk;
+  if (state.floor.person === null) return desk.ignore('gaveBack', 0);
+  const cause: Cause = { kind: 'personGone' };
+  state.floor.person = null;
+  state.plan = { ...desk.plan, purpose: 'talk' };
+  desk.tell({ kind: 'person', name: null }, cause);
+  const { backAgain } = desk.plan.sayings;
+  if (backAgain !== '') state.news.push(backAgain);
+  if (!state.turn && !currentAnswer(state)) desk.enter('listening', cause);
 }
 
 export function hushAsked(desk: Desk): void {

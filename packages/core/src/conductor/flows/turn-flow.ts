@@ -22,7 +22,7 @@ import {
 import { answer, interrupt, resume, say, takeBack } from './answer-flow.js';
 import { speculate } from './head-start.js';
 import { errandTurn, tellNews } from './errand-flow.js';
-import { dropSpeculative, forgetSuspended, handOn } from './letting-go.js';
+import { dropSpeculative, forgetSuspended, handOn, tellUnanswered } from './letting-go.js';
 import { forget, startAfresh } from './talk-flow.js';
 
 /** Less voice than this in a turn without words is a noise, in ms. */
@@ -52,7 +52,7 @@ function listen(desk: Desk, atMs: number): void {
   const { state } = desk;
   const { overlap, lastSaid } = state.floor;
   const overlapped = overlap !== null || atMs - lastSaid.atMs < ECHO_TAIL_MS;
-  state.turn ??= { ...newTurn(desk.newId(), 'voice'), overlapped };
+  state.turn ??= { ...newTurn(desk.newId(), 'voice'), overlapped, by: state.floor.speaker };
   goOn(desk, state.turn, atMs);
   const preRollMs = overlap ? OVERLAP_PRE_ROLL_MS : PRE_ROLL_MS;
   listening.listenToVoice(desk, state.turn, atMs, atMs - preRollMs);
@@ -163,7 +163,9 @@ export function keyDown(desk: Desk, { atMs }: SignalOf<'keyDown'>): void {
   if (isSounding(live)) interrupt(desk, cause);
   else if (live) takeBack(desk, live, cause);
   if (!openSegment(state.turn)) listen(desk, atMs);
-  if (state.turn) state.turn.stage = { at: 'held', pause: pauseIn(state.turn) };
+  if (!state.turn) return;
+  state.turn.stage = { at: 'held', pause: pauseIn(state.turn) };
+  state.turn.by = state.floor.speaker;
 }
 
 /** A press opened the floor; what the assistant says is over. */
@@ -246,6 +248,8 @@ export function conclude(desk: Desk): void {
   if (turn.segments.every((segment) => spokenText(segment) === '')) return unheard(desk, turn);
   if (plan.purpose === 'talk') return understood(desk, turn, turnText(plan, turn));
   handOn(desk);
+  const { person } = state.floor;
+  if (person !== null) tellUnanswered(desk, turn, { kind: 'personTalks', name: person });
   desk.enter('listening', { kind: 'onlyListening' });
 }
 

@@ -10,7 +10,7 @@ import { askedFor } from '../state/errands.js';
 import { engineFor, serving } from '../state/lineup.js';
 import { isListenedTo } from '../state/state.js';
 import {
-  hasAllFinals, newSegment, openSegment, pauseIn, spokenText, writtenWords, type Segment, type Turn,
+  byOf, hasAllFinals, newSegment, openSegment, pauseIn, spokenText, writtenWords, type Segment, type Turn,
 } from '../state/turn.js'; // prettier-ignore
 
 /** How fast the known pace of the caller follows what is heard, a final. */
@@ -158,6 +158,7 @@ export function partial(desk: Desk, { recognition, words }: HappeningOf<'partial
     {
       kind: 'partial',
       turn: turn.turn,
+      ...byOf(turn),
       settled: [...earlier, ...segment.settling.settled].filter(Boolean).join(' '),
       open: segment.settling.open.map(({ word }) => word).join(' '),
     },
@@ -180,7 +181,7 @@ export function final(desk: Desk, { recognition, words, alternatives }: Happenin
   const written = writtenWords(desk.plan, settled, begins, false);
   const text = written.map(({ word }) => word).join(' ');
   desk.tell(
-    { kind: 'final', turn: turn.turn, recognition, text, words: written, alternatives },
+    { kind: 'final', turn: turn.turn, ...byOf(turn), recognition, text, words: written, alternatives },
     { kind: 'finalWords' },
   );
   learnPace(desk, settled);

@@ -14,10 +14,11 @@ const RELEASE_GRACE_MS = 800;
 /** No key holds the floor for longer, in ms. */
 const LONGEST_PRESS_MS = 180_000;
 
-export function pressed(desk: Desk, { atMs }: HappeningOf<'pressed'>): void {
+export function pressed(desk: Desk, { atMs, by }: HappeningOf<'pressed'>): void {
   const { state } = desk;
   const { floor } = state;
   if (currentAnswer(state)?.closing) return desk.ignore('pressed', 0);
+  floor.speaker = by ?? null;
   if (floor.is === 'once' || isAsleep(state)) return tapped(desk);
   if (floor.press?.latched) return up(desk, atMs, { kind: 'keyPressedAgain' });
   if (floor.press) return desk.ignore('pressed', 0);

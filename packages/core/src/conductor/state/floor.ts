@@ -23,6 +23,10 @@ export interface FloorState {
   voiceUnheeded: boolean;
   /** The line was told that it began, and not yet that it ended. */
   voiceTold: boolean;
+  /** The person who talks with the caller in the assistant's place. */
+  person: string | null;
+  /** Whoever pressed last, where that was not the caller. */
+  speaker: string | null;
   /** The key that is down; `latched`: it was only tapped, and the next press ends the turn. */
   press: { atMs: number; latched: boolean } | null;
   /** Digits that were keyed, and are no answer yet. */
@@ -48,6 +52,8 @@ export function newFloor(): FloorState {
     voiceActive: false,
     voiceUnheeded: false,
     voiceTold: false,
+    person: null,
+    speaker: null,
     press: null,
     keyed: '',
     opened: false,

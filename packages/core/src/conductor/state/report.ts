@@ -5,7 +5,7 @@ import type { Plan } from '../contract/plan.js';
 import type { TurnReport, Wait } from '../contract/report.js';
 import type { Answer } from './answer.js';
 import { putBySound } from '../../hearing/by-sound.js';
-import { spokenText, turnText, type Turn } from './turn.js';
+import { byOf, spokenText, turnText, type Turn } from './turn.js';
 
 /** @param interrupted why it was not answered to the end, or not at all; null where it was */
 export function reportOf(
@@ -20,6 +20,7 @@ export function reportOf(
     turn: turn.turn,
     source: turn.source,
     text: turnText(plan, turn),
+    ...byOf(turn),
     spoken: turn.segments.map(spokenText).filter(Boolean).join(' '),
     generated: answer?.writing.text ?? '',
     heard,

@@ -48,6 +48,8 @@ export type TurnStage =
 export interface Turn {
   turn: number;
   source: TurnSource;
+  /** Whoever speaks, where it is not the caller. */
+  by: string | null;
   stage: TurnStage;
   segments: Segment[];
   /** The wait that ended it; null before. */
@@ -73,6 +75,7 @@ export function newTurn(turn: number, source: TurnSource): Turn {
   return {
     turn,
     source,
+    by: null,
     stage: { at: 'speaking' },
     segments: [],
     wait: null,
@@ -106,6 +109,9 @@ export function newSegment(recognition: number, fromMs: number, engine: string |
 export function isOwn({ source }: Turn): boolean {
   return source === 'greeting' || source === 'silence' || source === 'resumed' || source === 'errand';
 }
+
+/** Whoever spoke, where it was not the caller: as it is told. */
+export const byOf = ({ by }: Turn): { by?: string } => (by === null ? {} : { by });
 
 /** The segment whose sound still comes. */
 export function openSegment(turn: Turn | null): Segment | undefined {

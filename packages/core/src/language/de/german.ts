@@ -33,6 +33,10 @@ export const german: Language = {
     cannotSpeak: 'Es tut mir leid, meine Stimme ist gerade weg. Bitte lesen Sie meine Antworten.',
     tooDear: 'Es tut mir leid, dieses Gespräch muss hier enden. Auf Wiederhören.',
     noPerson: 'Leider ist gerade niemand zu erreichen. Was kann ich sonst für Sie tun?',
+    announces:
+      'Hier ist der Assistent von {title}. Jemand möchte Sie sprechen: {caller}. {known} Drücken Sie die Eins, um das Gespräch zu übernehmen.',
+    brings: 'Hier ist {title} mit einer Nachricht für Sie. {text}',
+    backAgain: 'Sie sprechen wieder mit mir. Was kann ich noch tun?',
     farewell: 'Auf Wiederhören.',
   },
   polite: 'bitte hallo hey äh ähm ach also so danke schön vielen dank guten tag morgen abend gerne'.split(

@@ -38,6 +38,10 @@ export const english: Language = {
     cannotSpeak: 'I am sorry, my voice is gone just now. Please read my answers.',
     tooDear: 'I am sorry, this talk has to end here. Goodbye.',
     noPerson: 'I am sorry, nobody can take the call just now. What else can I do?',
+    announces:
+      'This is the assistant of {title}. A caller wants to speak to you: {caller}. {known} Press one to take the call.',
+    brings: 'This is {title}, with a message for you. {text}',
+    backAgain: 'You are talking with me again. What else can I do?',
     farewell: 'Goodbye.',
   },
   polite: 'please hello hi hey um uh er erm oh well so thanks thank you good morning evening afternoon'.split(

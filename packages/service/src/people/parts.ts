@@ -1,0 +1,36 @@
+/** Callers who want a person, put together with the telephone, which is there only later. */
+import { problemFrom } from '../problem-from.js';
+import type { Telephone } from '../phone/telephone.js';
+import type { Project } from '../project/project.js';
+import type { WayAround } from '../messages/ways.js';
+import { HandOvers, type HandOversOptions } from './hand-overs.js';
+
+/** @param telephone by the time that somebody is to be rung */
+export function handOversOf(
+  project: Project,
+  telephone: () => Telephone,
+  parts: Pick<HandOversOptions, 'around' | 'log'>,
+): HandOvers {
+  return new HandOvers({
+    ...parts,
+    file: () => project.file.handOver,
+    announce: (call, who, failed) => {
+      try {
+        telephone().phone.announce(call, who, failed);
+      } catch (error) {
+        failed(problemFrom(error).detail);
+      }
+    },
+  });
+}
+
+/** Messages that are said by telephone. */
+export function ringing(telephone: () => Telephone): WayAround['ring'] {
+  return async (letter, assistant) => {
+    try {
+      return await telephone().phone.ringer.deliver(letter, assistant);
+    } catch (error) {
+      return { is: 'later', why: problemFrom(error).detail };
+    }
+  };
+}
