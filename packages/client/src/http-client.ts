@@ -1,8 +1,8 @@
 /** The service's HTTP interface, typed. */
 import type {
   AloudRequest, AskAnswer, AskRequest, AssistantSummary, AuditEntry, KeyRequest, KeySummary, NewKey, NewToken, TokenRequest, Visit, ContactSummary, Conversation, ConversationSummary, EngineSummary,
-  DayCost, EngineCheck, ErrandSummary, Exchanged, FileKind, FileSummary, JournalEntry, MessageSummary, ProjectState, ProjectText, RecordingSummary, Replayed, RunSummary, Shape, TalkCost, TranscriptionEvent, TriedErrand, TriedItem, Tryout, ViewLink,
-  TryoutRequest, TryoutSummary, VoiceSummary,
+  DayCost, EngineCheck, ErrandSummary, Exchanged, FileKind, FileSummary, JournalEntry, May, MessageSummary, ProjectState, ProjectText, RecordingSummary, Replayed, RunSummary, Shape, TalkCost, TranscriptionEvent, TriedErrand, TriedItem, Tryout, ViewLink,
+  TryoutRequest, TryoutSummary, VoiceSummary, WaitingCaller,
 } from '@verbalon/protocol'; // prettier-ignore
 import { Asking, ServiceError, post } from './asking.js';
 import { TelephoneClient } from './telephone-client.js';
@@ -290,10 +290,15 @@ export class HttpClient extends Asking {
     return this.json(`/v1/conversations/${encodeURIComponent(id)}/replay`, body);
   }
 
-  /** A link that only shows a talk that goes on. */
-  view(id: string, seconds?: number): Promise<ViewLink> {
-    const body = JSON.stringify(seconds === undefined ? {} : { seconds });
+  /** A link to a talk that goes on, which only shows it, or lets somebody join. */
+  view(id: string, wanted: { seconds?: number; may?: May } = {}): Promise<ViewLink> {
+    const body = JSON.stringify(wanted);
     return this.json(`/v1/conversations/${encodeURIComponent(id)}/views`, post(body, 'application/json'));
+  }
+
+  /** Callers who want a person, and wait for one now. */
+  async waiting(): Promise<WaitingCaller[]> {
+    return (await this.json<{ waiting: WaitingCaller[] }>('/v1/waiting')).waiting;
   }
 
   /** Two lanes at 16 kHz on the caller's axis: the caller left, what was heard of the assistant right. */

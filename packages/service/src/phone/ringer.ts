@@ -104,7 +104,6 @@ export class Ringer {
         const name = this.addressFor(to).address.user ?? 'a person';
         const line = new AnnouncedLine(one, talk, name, announcement, () => {
           isTaken = true;
-          host.handOvers.settled(who.conversation);
         });
         one.sounds = line;
         one.watchSound();

@@ -43,6 +43,7 @@ export function beginCall(
   const shown = { id: caller?.id ?? '', name: caller?.name ?? '' };
   call.wantsPerson = (known) =>
     host.handOvers.ask(call, { assistant: name, line: message.line, caller: shown, known: { ...known } });
+  call.personCame = () => host.handOvers.settled(conversation);
   log.info({ conversation, assistant: name, line: message.line, by: admittedBy ?? undefined }, 'a caller has arrived'); // prettier-ignore
   const lineup = lineupStates(host.engines, assistant);
   call.begin((token) => ({ kind: 'admitted', atMs: 0, conversation, lineup, token, ...welcome(message, assistant, plan) })); // prettier-ignore

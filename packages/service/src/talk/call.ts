@@ -32,6 +32,8 @@ export class Call implements LinePort {
   readonly company: Company;
   /** The caller wants a person. */
   wantsPerson: (known: Readonly<Record<string, string>>) => void = () => undefined;
+  /** … and one has come. */
+  personCame: () => void = () => undefined;
   private readonly outbox = new Outbox();
   private line: CallLine | null;
   private waiting: NodeJS.Timeout | null = null;

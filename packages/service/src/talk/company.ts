@@ -24,6 +24,8 @@ export interface Hosting {
   readonly session: Session;
   /** What other people say, for the caller's loudspeaker. */
   playPeople(samples: Int16Array): void;
+  /** Somebody has taken over. */
+  personCame: () => void;
 }
 
 export class Guest {
@@ -134,6 +136,7 @@ export class Company {
     this.taken = guest;
     guest.microphone = 'open';
     this.assistant.clear();
+    this.talk.personCame();
     this.talk.session.happen({ kind: 'tookOver', name: guest.name });
   }
 

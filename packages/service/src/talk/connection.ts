@@ -285,6 +285,7 @@ export class Connection implements CallLine, GuestLine {
     const { title, remedy } = PROBLEMS[code];
     const trouble = { kind: 'trouble' as const, atMs: 0, code, title, detail, remedy };
     if (this.call) return this.call.send(trouble);
+    if (this.joined) return this.send(trouble);
     this.send({ ...trouble, fatal: true });
     // Whoever did not even arrive has nothing to lose.
     this.socket.close(code === 'message-too-large' ? CLOSE.tooBig : CLOSE.policy, code);

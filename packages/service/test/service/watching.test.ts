@@ -34,7 +34,8 @@ it('shows what is said while it is said, and nothing that is private', async () 
     address: service.address,
     recording: walker('miller-asks', 14),
     onMessage: (message) => {
-      if (message.kind === 'admitted') void service.http.view(message.conversation, 600).then(given);
+      if (message.kind === 'admitted')
+        void service.http.view(message.conversation, { seconds: 600 }).then(given);
     },
   });
   const { events, captions, page, expiresAt } = await link;
