@@ -10,14 +10,28 @@ export const stages = (call: PhoneCallView) => call.stages.map(({ stage }) => st
 export const isOver = (call: PhoneCallView) => stages(call).at(-1) === 'ended';
 export const isLoud = (samples: Int16Array) => levelDb(toFloats(samples)) > -45;
 
-/** The demo project with a telephone at ports of its own. @param phone more lines of `phone:` @param rest of the file's other lines */
-export function phonedProject(phone: string, rest = ''): string {
+export interface Phoned {
+  /** More lines of `phone:`. */
+  phone: string;
+  /** Other lines of project.yaml. */
+  rest?: string;
+  /** Lines of `messages:`. */
+  ways?: string;
+  env?: Record<string, string>;
+  /** Other files of the project, by their paths. */
+  files?: Record<string, string>;
+}
+
+/** The demo project with a telephone at ports of its own. */
+function phonedProject({ phone, rest = '', ways = '', files = {} }: Phoned): string {
   const project = demoCopy();
   const path = join(project, 'project.yaml');
   const text = readFileSync(path, 'utf8')
     .replace(/^phone:\n(?: .*\n)*/m, `phone:\n  port: 0\n  sound: { from: 21000, to: 21199 }\n${phone}`)
+    .replace('messages:\n', `messages:\n${ways}`)
     .replace(/^handOver:.*\n(?: .*\n)*/m, '');
   writeFileSync(path, text + rest);
+  for (const [name, content] of Object.entries(files)) writeFileSync(join(project, name), content);
   return project;
 }
 
@@ -30,8 +44,8 @@ export class PhonedService {
     readonly at: string,
   ) {}
 
-  static async start(phone: string, rest = '', env: Record<string, string> = {}): Promise<PhonedService> {
-    const service = await startService(phonedProject(phone, rest), undefined, env);
+  static async start(phoned: Phoned): Promise<PhonedService> {
+    const service = await startService(phonedProject(phoned), undefined, phoned.env);
     return new PhonedService(service, (await service.http.telephone.view()).address!.replace('sip:', ''));
   }
 

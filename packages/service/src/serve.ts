@@ -151,7 +151,7 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
     engines,
     pids: () => ({ database: parts.cluster?.pid(), standins: standins.pids() }),
     stop: async () => {
-      telephone.stop();
+      await telephone.stop();
       lines.stop();
       listener.stop();
       await new Promise<void>((done) => {
@@ -270,7 +270,7 @@ function emptyUploads(dataFolder: string): void {
 
 async function stopParts(parts: Parts): Promise<void> {
   const { data, cluster, store, standins, engines, project, ready, admission, stageWorkers, chores } = parts;
-  parts.telephone?.stop();
+  await parts.telephone?.stop();
   parts.door?.keys.stop();
   admission?.stop();
   ready?.stop();

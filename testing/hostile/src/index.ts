@@ -5,6 +5,7 @@ export * from './database-proxy.js';
 export { copyDemo } from './demo-copy.js';
 export * from './messages.js';
 export * from './mutated.js';
+export * from './registrar.js';
 export { ServiceUnderFire } from './service-under-fire.js';
 export * from './small-disk.js';
 export * from './telephone.js';

@@ -140,17 +140,16 @@ export class Phone {
     void this.ringer.announce(talk, who, to, failed);
   }
 
-  stop(): void {
+  /** All calls are over, and numbers at providers are given back. */
+  async stop(): Promise<void> {
     for (const call of [...this.going.values()])
       call.hangUp('the service', 'the service is stopped', 'stopped');
-    for (const registration of this.registrations) registration.stop();
-    // What was said last is on its way; nobody waits for answers.
-    setImmediate(() => {
-      for (const end of this.ends.values()) end.close();
-      for (const { end } of this.registrations) end.close();
-      this.ends.clear();
-      this.sockets.stop();
-    });
+    // What was said last is on its way; nobody waits for answers but those of registrations.
+    await Promise.all(this.registrations.map((registration) => registration.stop()));
+    await new Promise((done) => setImmediate(done));
+    for (const end of this.ends.values()) end.close();
+    this.ends.clear();
+    this.sockets.stop();
   }
 
   private get station(): Station {

@@ -8,6 +8,8 @@ import type { Peer } from './sip-sockets.js';
 const WANTED_S = 300;
 /** After a refusal or a silence it is tried again after this, in s. */
 const AGAIN_S = 30;
+/** That it is taken back is waited for so long, in ms. */
+const TAKING_BACK_MS = 1_000;
 
 export interface Account {
   /** Of the provider, such as sip:provider.example. */
@@ -25,6 +27,7 @@ export class Registration {
   private detail = '';
   private isStopped = false;
   private cseq = 0;
+  private takenBack: () => void = () => undefined;
   readonly callId = `${Math.random().toString(36).slice(2)}@verbalon`;
 
   constructor(
@@ -47,13 +50,20 @@ export class Registration {
     this.register(WANTED_S);
   }
 
-  /** Takes the registration back; it is not waited for. */
-  stop(): void {
-    if (this.isStopped) return;
+  /** Takes the registration back. @returns when that is done, or was waited for long enough */
+  stop(): Promise<void> {
+    if (this.isStopped) return Promise.resolve();
     this.isStopped = true;
     if (this.timer) clearTimeout(this.timer);
-    if (this.state === 'registered') this.register(0);
-    this.end.linger(() => undefined);
+    if (this.state !== 'registered') return Promise.resolve();
+    return new Promise((done) => {
+      const patience = setTimeout(done, TAKING_BACK_MS);
+      this.takenBack = () => {
+        clearTimeout(patience);
+        done();
+      };
+      this.register(0);
+    });
   }
 
   private register(seconds: number): void {
@@ -69,7 +79,7 @@ export class Registration {
   }
 
   private accepted({ message }: IncomingResponse, seconds: number): void {
-    if (this.isStopped) return;
+    if (this.isStopped) return this.takenBack();
     this.state = 'registered';
     this.detail = '';
     const given = Number.parseInt(
@@ -87,7 +97,7 @@ export class Registration {
   }
 
   private refused(why: string): void {
-    if (this.isStopped) return;
+    if (this.isStopped) return this.takenBack();
     this.state = 'refused';
     this.detail = why;
     this.station.log.warn(

@@ -33,7 +33,7 @@ export class Telephone {
     return { address: null, trouble: trouble?.detail ?? null, numbers: {}, registrations: [], calls: [] };
   }
 
-  stop(): void {
-    this.running?.stop();
+  async stop(): Promise<void> {
+    await this.running?.stop();
   }
 }

@@ -29,11 +29,11 @@ beforeAll(async () => {
   }).listen(0, '127.0.0.1');
   await once(server, 'listening');
   const { port } = server.address() as AddressInfo;
-  on = await PhonedService.start(
-    `  numbers: { '100': tansy }\n`,
-    `handOver: { to: console, waitS: 10, webhook: 'http://127.0.0.1:${port}/handed', secret: HANDED_KEY, headers: { x-key: '{secret}' } }\n`,
-    { HANDED_KEY: 'open-please' },
-  );
+  on = await PhonedService.start({
+    phone: `  numbers: { '100': tansy }\n`,
+    rest: `handOver: { to: console, waitS: 10, webhook: 'http://127.0.0.1:${port}/handed', secret: HANDED_KEY, headers: { x-key: '{secret}' } }\n`,
+    env: { HANDED_KEY: 'open-please' },
+  });
 }, 120_000);
 afterEach(async () => {
   for (const guest of guests) guest.leave();

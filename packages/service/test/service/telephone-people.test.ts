@@ -9,10 +9,10 @@ let warden: TestPhone;
 
 beforeAll(async () => {
   warden = await TestPhone.open({ user: 'warden' });
-  on = await PhonedService.start(
-    `  numbers: { '100': tansy, '*': porch }\n  callsAtOnce: 3\n`,
-    `handOver: { to: 'sip:{hut}@127.0.0.1:${warden.port}' }\n`,
-  );
+  on = await PhonedService.start({
+    phone: `  numbers: { '100': tansy, '*': porch }\n  callsAtOnce: 3\n`,
+    rest: `handOver: { to: 'sip:{hut}@127.0.0.1:${warden.port}' }\n`,
+  });
 }, 120_000);
 afterEach(() => on.quiet());
 afterAll(async () => {

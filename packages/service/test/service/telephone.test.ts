@@ -7,7 +7,7 @@ import { until } from '../../../../testing/service.js';
 let on: PhonedService;
 
 beforeAll(async () => {
-  on = await PhonedService.start(`  numbers: { '100': tansy, '*': porch }\n  callsAtOnce: 3\n`);
+  on = await PhonedService.start({ phone: `  numbers: { '100': tansy, '*': porch }\n  callsAtOnce: 3\n` });
 }, 120_000);
 afterEach(() => on.quiet());
 afterAll(() => on.service.stop());

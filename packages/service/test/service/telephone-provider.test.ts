@@ -1,0 +1,170 @@
+/** The telephone at a provider, over TCP, given up and gone dead; and what the service rings for: callers who want a person, messages. */
+import { afterAll, afterEach, beforeAll, describe, expect, it } from '@jest/globals';
+import { once } from 'node:events';
+import { connect, createServer, type AddressInfo, type Server } from 'node:net';
+import { TypedTalk } from '@verbalon/client/node';
+import { readText, TestPhone, TestRegistrar, type SipText } from '@verbalon/hostile';
+import { isLoud, isOver, PhonedService, stages } from '../../../../testing/phoned-service.js';
+import { until } from '../../../../testing/service.js';
+
+let on: PhonedService;
+let provider: TestRegistrar;
+let warden: TestPhone;
+/** Takes connections and never answers. */
+let silent: Server;
+const SILENT_S = 3;
+/** 1.5 s of a tone that is no key's. */
+const tone = (hz: number) => Int16Array.from({ length: 12_000 }, (_, i) => 9_000 * Math.sin((2 * Math.PI * hz * i) / 8_000)); // prettier-ignore
+
+beforeAll(async () => {
+  silent = createServer(() => undefined).listen(0, '127.0.0.1');
+  await once(silent, 'listening');
+  provider = await TestRegistrar.open('4712', 'mountain-goat');
+  warden = await TestPhone.open({ user: 'warden' });
+  on = await PhonedService.start({
+    phone: `  numbers: { '100': tansy, '300': slow }
+  silentS: ${SILENT_S}
+  registrations: [{ at: 'sip:127.0.0.1:${provider.port}', user: '4712', secret: PHONE_SECRET }]
+`,
+    rest: `handOver: { to: 'sip:{hut}@127.0.0.1:${warden.port}', announce: true, waitS: 40 }\n`,
+    ways: '  telephone: { phone: true }\n',
+    env: { PHONE_SECRET: 'mountain-goat' },
+    files: {
+      'contacts.yaml': `contacts:\n  maren: { name: Maren, ways: { telephone: 'sip:maren@127.0.0.1:${warden.port}' } }\n`,
+      'assistants/slow.yaml': 'title: S\nlanguage: en\npersona: P\nlineup: { stt: ears, llm: echo, tts: mute }\n',
+      'engines/mute.yaml': `title: M\nrole: tts\nwhere: on-machine\nwire: http\nlanguages: [en]\nvoices: { one: one }\naddress: http://127.0.0.1:${(silent.address() as AddressInfo).port}\nhealth: /health\nsend: { open: [{ line: '{text}' }] }\nreceive: { form: sound, encoding: wav }\n`,
+      'assistants/porch.yaml': 'title: Tarnside Huts\nlanguage: en\npersona: P\nrecorded: true\nlineup: { stt: ears, llm: echo, tts: voice }\nerrands: [tell]\n',
+    },
+  }); // prettier-ignore
+}, 120_000);
+afterEach(() => on.quiet());
+afterAll(async () => {
+  await on.service.stop();
+  // It is taken back when the service stops.
+  await until(() => [...provider.registered.values()].every((seconds) => seconds === 0));
+  provider.close();
+  silent.close();
+  warden.close();
+});
+
+describe('a number at a provider', () => {
+  it('is registered with its secret, and others are rung with it', async () => {
+    await until(async () => (await on.http.telephone.view()).registrations[0]!.state === 'registered');
+    expect(provider.came.filter(({ method }) => method === 'REGISTER').length).toBe(2);
+    expect([...provider.registered]).toEqual([[`sip:4712@${on.at}`, 300]]);
+    const { id } = await on.http.telephone.ring({ to: '051244', say: 'Hello.' });
+    await until(async () => isOver(await on.http.telephone.call(id)));
+    expect((await on.http.telephone.call(id)).stages.at(-1)!.detail).toContain('486 Busy Here');
+    expect(provider.came.findLast(({ method }) => method === 'INVITE')!.header('From')).toContain(
+      'sip:4712@',
+    );
+  });
+});
+
+describe('a call', () => {
+  it('over TCP is answered on its connection, and over when that says so', async () => {
+    const [host, port] = on.at.split(':');
+    const socket = connect(Number(port), host);
+    await once(socket, 'connect');
+    const came: SipText[] = [];
+    let rest = '';
+    socket.on('data', (data) => {
+      rest += data.toString('utf8');
+      for (let head = rest.indexOf('\r\n\r\n'); head >= 0; head = rest.indexOf('\r\n\r\n')) {
+        const end = head + 4 + Number(/content-length: *(\d+)/i.exec(rest.slice(0, head))?.[1] ?? 0);
+        if (rest.length < end) return;
+        came.push(readText(rest.slice(0, end)));
+        rest = rest.slice(end);
+      }
+    });
+    const ear = await on.phone();
+    const say = (method: string, cseq: number, to: string, body = '') =>
+      socket.write(`${method} sip:100@${on.at};transport=tcp SIP/2.0\r\nVia: SIP/2.0/TCP 127.0.0.1:9;branch=z9hG4bK${method}${cseq}\r\nFrom: <sip:tcp@127.0.0.1>;tag=t1\r\nTo: ${to}\r\nCall-ID: tcp@test\r\nCSeq: ${cseq} ${method}\r\nMax-Forwards: 70\r\nContact: <sip:tcp@127.0.0.1:9;transport=tcp>\r\n${body === '' ? '' : 'Content-Type: application/sdp\r\n'}Content-Length: ${body.length}\r\n\r\n${body}`); // prettier-ignore
+    say('INVITE', 1, `<sip:100@${on.at}>`, ear.sdp());
+    await until(() => came.some(({ status }) => status === 200));
+    const to = came.find(({ status }) => status === 200)!.header('To');
+    say('ACK', 1, to);
+    await until(() => ear.heard.length > 20);
+    say('BYE', 2, to);
+    await until(() => came.some(({ status, method }) => status === 200 && method === 'BYE'));
+    expect(isOver(await on.newest())).toBe(true);
+    socket.destroy();
+  });
+
+  it('given up while it rings, as the engines are not ready, is over, and nothing of it stays', async () => {
+    const caller = await on.phone();
+    caller.ring(`sip:300@${on.at}`);
+    await until(() => caller.last('INVITE', 180) !== undefined, () => JSON.stringify(caller.came.map(({ status, method }) => [status, method]))); // prettier-ignore
+    caller.request('CANCEL');
+    await until(() => caller.last('CANCEL', 200) !== undefined && caller.last('INVITE', 487) !== undefined);
+    const call = await on.newest();
+    expect(call).toMatchObject({ conversation: null, assistant: 'slow' });
+    expect(call.stages.at(-1)!.detail).toBe('by the caller: they hung up before it was answered');
+  });
+
+  it('of which no sound comes any more is over after a while', async () => {
+    const caller = await on.connected();
+    await until(() => caller.said.length > 20);
+    caller.fallSilent();
+    await until(() => caller.last('BYE') !== undefined);
+    expect((await on.newest()).stages.at(-1)!.detail).toBe(`by the service: no sound has come for ${SILENT_S} s`); // prettier-ignore
+  });
+});
+
+describe('a caller who wants a person', () => {
+  async function asks(): Promise<{ caller: TestPhone; talk: string }> {
+    const caller = await on.connected();
+    const talk = (await on.newest()).conversation!;
+    await until(async () => (await on.reports(talk)).length > 0);
+    caller.press('0');
+    await until(async () => (await on.reports(talk)).length > 1);
+    caller.say(await on.spoken('heron hut'));
+    return { caller, talk };
+  }
+
+  it('is announced to whoever is rung, who takes the call with 1; both hear each other, and the assistant comes back', async () => {
+    const { caller, talk } = await asks();
+    await until(() => warden.last('INVITE') !== undefined);
+    expect(warden.last('INVITE')!.header('To')).toContain('heron-hut@');
+    await until(() => warden.heard.filter(({ samples }) => isLoud(samples)).length > 100);
+    warden.press('1');
+    await until(async () => (await on.http.waiting()).length === 0);
+    const toward = (phone: TestPhone) => phone.heard.filter(({ samples }) => isLoud(samples)).length;
+    await until(async () => (await on.http.journal(talk)).some(({ kind }) => kind === 'tookOver'));
+    const before = [toward(caller), toward(warden)];
+    warden.say(tone(440));
+    await until(() => toward(caller) > before[0]! + 60);
+    caller.say(tone(330));
+    await until(() => toward(warden) > before[1]! + 60);
+    warden.hangUp();
+    await until(async () => (await on.reports(talk)).at(-1)!.heard.includes('talking with me again'));
+    caller.hangUp();
+  });
+
+  it('hears that nobody comes where whoever is rung is busy', async () => {
+    warden.answer = 'busy';
+    const { caller, talk } = await asks();
+    await until(async () => (await on.reports(talk)).some(({ heard }) => heard.includes('nobody can take the call'))); // prettier-ignore
+    warden.answer = 'take';
+    caller.hangUp();
+  });
+});
+
+describe('a message', () => {
+  it('is delivered by telephone: whoever answers hears it', async () => {
+    const line = await TypedTalk.begin(on.service.address, 'porch', { caller: { id: 'f', name: 'Fisher' } });
+    const heard: string[] = [];
+    for (const text of ['tell Maren that the bridge is closed', 'from Fisher', 'yes']) heard.push((await line.says(text)).heard); // prettier-ignore
+    line.leave();
+    expect(heard.at(-1)).toBe('It goes to Maren now.');
+    await until(async () => (await on.http.messages({ limit: '1' }))[0]?.deliveries[0]?.state === 'sent');
+    const call = await on.newest();
+    expect(stages(call).slice(0, 2)).toEqual(['ringing', 'connected']);
+    await until(async () => (await on.reports(call.conversation!)).length > 0);
+    const [said] = await on.reports(call.conversation!);
+    expect(said!.heard).toMatch(/^This is Tarnside Huts, with a message for you\. .*bridge is closed/i);
+    // Nobody says anything: it hangs up by itself.
+    await until(async () => isOver(await on.newest()));
+    expect((await on.newest()).stages.at(-1)!.detail).toContain('the message was said');
+  });
+});
