@@ -15,6 +15,7 @@ import {
 import { lazy, Suspense, useEffect, useRef, useState } from 'react';
 import { BrowserRouter, NavLink, Route, Routes } from 'react-router';
 import { Gate } from './access/sign-in.js';
+import { Waiting } from './people/waiting.js';
 import { TalkPage } from './talk/talk-page.js';
 import { TalkSession } from '@verbalon/client/browser';
 import { workletUrl } from './sound/worklet.js';
@@ -27,6 +28,7 @@ const ErrandsPage = lazy(() => import('./errands/errands-page.js').then((m) => (
 const TryoutsPage = lazy(() => import('./tryouts/tryouts-page.js').then((m) => ({ default: m.TryoutsPage }))); // prettier-ignore
 const InterfacePage = lazy(() => import('./interface/interface-page.js').then((m) => ({ default: m.InterfacePage }))); // prettier-ignore
 const CaptionsPage = lazy(() => import('./talk/captions-page.js').then((m) => ({ default: m.CaptionsPage }))); // prettier-ignore
+const HearingPage = lazy(() => import('./talk/hearing-page.js').then((m) => ({ default: m.HearingPage }))); // prettier-ignore
 const AccessPage = lazy(() => import('./access/access-page.js').then((m) => ({ default: m.AccessPage })));
 
 const session = new TalkSession({ address: location.origin, workletUrl });
@@ -98,6 +100,8 @@ function Console() {
       <Gate>
         {(visit) => (
           <>
+            {/* Whoever may not see them has nobody to take. */}
+            {(visit === null || visit.open || visit.scopes.includes('read')) && <Waiting />}
             <Rail openKeys={() => keys.current?.showModal()} isOpen={visit?.open ?? false} />
             <Suspense fallback={<main className="p-4">Opening the page …</main>}>
               <Routes>
@@ -110,6 +114,7 @@ function Console() {
                 <Route path="/files/:kind?/:name?" element={<FilesPage />} />
                 <Route path="/interface" element={<InterfacePage />} />
                 <Route path="/access" element={<AccessPage />} />
+                <Route path="/captions" element={<HearingPage />} />
               </Routes>
             </Suspense>
           </>

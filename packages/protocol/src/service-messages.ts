@@ -227,8 +227,12 @@ export const serviceMessages = {
     /** What the caller has said for it, by the names of its slots. */
     known: Type.Optional(Type.Record(Type.String(), Type.String())),
   }),
-  /** The line is a guest of the talk; `person`: who talks with the caller in the assistant's place. */
-  joined: message('joined', { conversation: Type.String(), person: Nullable(Type.String()) }),
+  /** The line is a guest of the talk. `person`: who talks with the caller in the assistant's place; `known`: what the caller has said for a person. */
+  joined: message('joined', {
+    conversation: Type.String(),
+    person: Nullable(Type.String()),
+    known: Type.Record(Type.String(), Type.String()),
+  }),
   /** A person talks with the caller in the assistant's place; null: the assistant does again. */
   person: message('person', { name: Nullable(Type.String()) }),
   /** How an errand stands: what its slots hold, and what is asked for. */

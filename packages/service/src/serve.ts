@@ -31,7 +31,7 @@ import { Admission } from './talk/admission.js';
 import type { Host } from './talk/connection.js';
 import { Lines } from './talk/lines.js';
 import { Views } from './talk/views.js';
-import { handOversOf, ringing } from './people/parts.js';
+import { handOversOf, ringing } from './phone/reaching.js';
 
 export interface ServeOptions {
   projectFolder: string;

@@ -22,7 +22,7 @@ export interface TalkSessionOptions {
   /** Where `line.worklet` is served. */
   workletUrl: string;
   /** What else is said on arriving. */
-  arrive?: () => Promise<Pick<Arrive, 'pass' | 'purpose' | 'caller'>>;
+  arrive?: () => Promise<Pick<Arrive, 'pass' | 'purpose' | 'caller' | 'join'>>;
   message?: (message: ServiceMessage) => void;
   hooks?: PageHooks | undefined;
   /** Opens, shows or fills something; without it, whoever draws the view does. @returns whether it was done */
@@ -164,6 +164,15 @@ export class TalkSession {
 
   fresh(): void {
     this.caller?.fresh();
+  }
+
+  /** For whoever has joined a talk: talks with its caller in the assistant's place, or leaves it to the assistant again. */
+  takeOver(): void {
+    this.caller?.send({ kind: 'takeOver' });
+  }
+
+  giveBack(): void {
+    this.caller?.send({ kind: 'giveBack' });
   }
 
   /** The key of push-to-talk, held or tapped: the service tells which. */

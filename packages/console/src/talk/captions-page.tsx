@@ -1,10 +1,12 @@
 /** Captions for a screen in the room: whoever has the link sees what is said, and a face if wanted; nothing else. */
 import { useEffect, useState } from 'react';
-import { useParams, useSearchParams } from 'react-router';
+import { useParams } from 'react-router';
 import { emptyView, showMessage, showPlayed, type TalkView } from '@verbalon/client';
 import type { WatchedEvent } from '@verbalon/protocol';
 import { Captions } from './captions.js';
 import { Face } from './face.js';
+import { Join } from './join.js';
+import { Screen, useChoice, useSize } from './screen.js';
 
 /** A voice is between these levels, in dBFS: a shut and an open mouth. */
 const SHUT_DB = -50;
@@ -62,36 +64,29 @@ function useWatched(token: string): Watched {
 
 export function CaptionsPage() {
   const { token = '' } = useParams();
-  const [wanted, want] = useSearchParams();
   const { view, open, state } = useWatched(token);
-  const isSmall = wanted.get('size') === 'small';
-  const hasFace = wanted.has('face');
-  const change = (name: string, value: string | null) => {
-    const next = new URLSearchParams(wanted);
-    if (value === null) next.delete(name);
-    else next.set(name, value);
-    want(next, { replace: true });
-  };
+  const { isSmall, toggle } = useSize();
+  const [face, showFace] = useChoice('face');
+  const [may] = useChoice('may');
   return (
-    <main className="flex-1 min-h-screen flex flex-col p-8 gap-6" data-size={isSmall ? 'small' : 'large'}>
-      <div className="flex-1 flex flex-col md:flex-row gap-8 justify-center">
-        {hasFace && <Face phase={view.phase} open={open} />}
-        <div className="flex-1 flex flex-col justify-center">
-          {state === 'over' ? (
-            <p className="text-3xl">The talk is over, or this link has expired.</p>
-          ) : (
-            <Captions view={view} name="Assistant" size={isSmall ? 'large' : 'huge'} />
-          )}
-        </div>
-      </div>
-      <p className="flex gap-2 text-accent">
-        <button className="btn btn-sm btn-ghost" onClick={() => change('size', isSmall ? null : 'small')}>
-          {isSmall ? 'Larger words' : 'Smaller words'}
-        </button>
-        <button className="btn btn-sm btn-ghost" onClick={() => change('face', hasFace ? null : '')}>
-          {hasFace ? 'Without a face' : 'With a face'}
-        </button>
-      </p>
-    </main>
+    <Screen
+      isSmall={isSmall}
+      beside={face !== null && <Face phase={view.phase} open={open} />}
+      below={
+        <>
+          {may !== null && state !== 'over' && <Join token={token} takesOver={may === 'take-over'} />}
+          {toggle}
+          <button className="btn btn-sm btn-ghost" onClick={() => showFace(face === null ? '' : null)}>
+            {face === null ? 'With a face' : 'Without a face'}
+          </button>
+        </>
+      }
+    >
+      {state === 'over' ? (
+        <p className="text-3xl">The talk is over, or this link has expired.</p>
+      ) : (
+        <Captions view={view} name="Assistant" size={isSmall ? 'large' : 'huge'} />
+      )}
+    </Screen>
   );
 }

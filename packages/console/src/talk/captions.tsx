@@ -13,14 +13,14 @@ function callerCaption(view: TalkView): { by: string | null; settled: string; op
 
 const SIZES = { large: 'text-3xl min-h-11', huge: 'text-6xl min-h-20' };
 
-/** @param size to be read at a desk, or from across a room */
+/** @param name of the assistant; without one only what is heard is shown @param size to be read at a desk, or from across a room */
 export function Captions({
   view,
   name,
   size = 'large',
 }: {
   view: TalkView;
-  name: string;
+  name?: string;
   size?: keyof typeof SIZES;
 }) {
   const caller = callerCaption(view);
@@ -35,20 +35,22 @@ export function Captions({
         {caller.by === null ? <span className="sr-only">You: </span> : <strong>{caller.by}: </strong>}
         {caller.settled} <span className="pencil">{caller.open}</span>
       </p>
-      <p
-        data-testid="assistant-caption"
-        className={`${SIZES[size]} leading-snug border-l-4 border-dotted border-secondary pl-3 text-secondary`}
-      >
-        <span className="sr-only">{name}: </span>
-        {words.map(({ word, look }, i) => (
-          <span
-            key={i}
-            className={look === 'pencil' ? 'pencil' : look === 'struck' ? 'line-through opacity-95' : ''}
-          >
-            {word}{' '}
-          </span>
-        ))}
-      </p>
+      {name !== undefined && (
+        <p
+          data-testid="assistant-caption"
+          className={`${SIZES[size]} leading-snug border-l-4 border-dotted border-secondary pl-3 text-secondary`}
+        >
+          <span className="sr-only">{name}: </span>
+          {words.map(({ word, look }, i) => (
+            <span
+              key={i}
+              className={look === 'pencil' ? 'pencil' : look === 'struck' ? 'line-through opacity-95' : ''}
+            >
+              {word}{' '}
+            </span>
+          ))}
+        </p>
+      )}
     </section>
   );
 }

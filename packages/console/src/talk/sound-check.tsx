@@ -40,7 +40,7 @@ async function echoTest(choice: DeviceChoice, level: (db: number) => void): Prom
           level(levelDb(toFloats(samples)));
           if (playedAt === 0 && (count() * 1000) / rateHz >= SWEEP_AFTER_MS) {
             playedAt = count();
-            sound.add({ epoch: 1, samples: toPcm16(testSweep(rateHz)), last: true });
+            sound.add({ from: 'assistant', epoch: 1, samples: toPcm16(testSweep(rateHz)), last: true });
           }
           if ((count() * 1000) / rateHz >= LISTEN_MS) resolve();
         },

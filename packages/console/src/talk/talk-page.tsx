@@ -1,7 +1,7 @@
 /** The Talk page. */
 import { Disc2 } from 'lucide-react';
 import { useEffect, useState, useSyncExternalStore } from 'react';
-import { useSearchParams } from 'react-router';
+import { Link, useSearchParams } from 'react-router';
 import { languageName, type Phase, type TalkView } from '@verbalon/client';
 import type { AssistantSummary } from '@verbalon/protocol';
 import { Notice } from '../shared/notice.js';
@@ -109,7 +109,17 @@ export function TalkPage({ session }: { session: TalkSession }) {
         <p role="status" className="text-sm text-accent min-h-5">
           {view.notice || hint(view, assistant)}
         </p>
-        {view.connection === 'open' && <OnAScreen conversation={view.conversation} />}
+        {view.connection === 'open' ? (
+          <OnAScreen conversation={view.conversation} />
+        ) : (
+          <Link
+            className="btn btn-xs btn-ghost"
+            to="/captions"
+            title="What is said is written, and nobody answers"
+          >
+            Only captions
+          </Link>
+        )}
       </div>
       <LiveStrip nowMs={session.nowMs} live={view.connection === 'open'} view={view} />
       <div className="grid gap-4 lg:grid-cols-2 grow min-h-0">

@@ -9,7 +9,7 @@ import type { MessageStore } from '../database/message-store.js';
 import type { RunStore } from '../database/run-store.js';
 import type { ChoreThread } from '../chores/thread.js';
 import type { EngineRegistry } from '../engines/registry.js';
-import type { HandOvers } from '../people/hand-overs.js';
+import type { HandOvers } from '../talk/hand-overs.js';
 import type { Views } from '../talk/views.js';
 import type { Telephone } from '../phone/telephone.js';
 import type { Project } from '../project/project.js';

@@ -127,7 +127,7 @@ export const SERVICE_EXAMPLES: Examples<ServiceMessage> = {
   relieved: { kind: 'relieved', atMs: 8_900, turn: 9, role: 'llm', from: 'alder-mind', to: 'thinker', why: 'alder-mind answers 500' },
   languageSet: { kind: 'languageSet', atMs: 9_100, hears: 'en', speaks: 'de' },
   swapped: { kind: 'swapped', atMs: 9_000, role: 'tts', engine: 'voice' },
-  joined: { kind: 'joined', atMs: 0, conversation: '0a4f2a52-6a5f-4e0e-9d63-5a1a7b1f0c11', person: null },
+  joined: { kind: 'joined', atMs: 0, conversation: '0a4f2a52-6a5f-4e0e-9d63-5a1a7b1f0c11', person: null, known: { hut: 'Rowan Hut' } },
   person: { kind: 'person', atMs: 42_000, name: 'the warden' },
   handOver: { kind: 'handOver', atMs: 9_000, turn: 9, known: { hut: 'Rowan Hut' } },
   errand: {

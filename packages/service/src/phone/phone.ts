@@ -11,7 +11,7 @@ import type {
   WaitingCaller,
 } from '@verbalon/protocol';
 import type { Visitor } from '../access/visitor.js';
-import { byCallersTelephone } from '../people/hand-overs.js';
+import { byCallersTelephone } from '../talk/hand-overs.js';
 import { ProblemError } from '../problems.js';
 import type { Call } from '../talk/call.js';
 import type { Host } from '../talk/connection.js';

@@ -2,7 +2,7 @@
 import { randomUUID } from 'node:crypto';
 import type { CallerMessageOf } from '@verbalon/protocol';
 import { lineupStates } from '../engines/views.js';
-import type { HandOvers } from '../people/hand-overs.js';
+import type { HandOvers } from './hand-overs.js';
 import type { Admitted } from './admit.js';
 import { planFor, welcome } from './arrival.js';
 import { Call, type CallLine } from './call.js';

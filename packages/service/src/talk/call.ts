@@ -30,6 +30,8 @@ export class Call implements LinePort {
   readonly watching = new Watching();
   /** Whoever else is in it. */
   readonly company: Company;
+  /** What the caller has said for whoever takes over, by the names of slots. */
+  known: Readonly<Record<string, string>> = {};
   /** The caller wants a person. */
   wantsPerson: (known: Readonly<Record<string, string>>) => void = () => undefined;
   /** … and one has come. */
@@ -67,7 +69,7 @@ export class Call implements LinePort {
   send(message: ServiceMessage): void {
     this.watching.tell(message);
     this.company.tell(message);
-    if (message.kind === 'handOver') this.wantsPerson(message.known ?? {});
+    if (message.kind === 'handOver') this.wantsPerson((this.known = message.known ?? {}));
     this.put(JSON.stringify(message));
   }
 

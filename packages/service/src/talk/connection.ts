@@ -211,7 +211,12 @@ export class Connection implements CallLine, GuestLine {
       if (view.may === 'watch') throw new ProblemError('guest-may-not', 'its link only shows the talk');
       const guest = call.company.join(caller?.name ?? 'a guest', this, audio.rateHz);
       this.joined = { call, guest, view };
-      this.send({ kind: 'joined', atMs: 0, conversation: call.conversation, person: call.company.person });
+      const {
+        conversation,
+        known,
+        company: { person },
+      } = call;
+      this.send({ kind: 'joined', atMs: 0, conversation, person, known: { ...known } });
     } catch (error) {
       this.turnAway(error);
     }

@@ -1,9 +1,9 @@
 /** Callers who want a person, put together with the telephone, which is there only later. */
 import { problemFrom } from '../problem-from.js';
-import type { Telephone } from '../phone/telephone.js';
+import type { Telephone } from './telephone.js';
 import type { Project } from '../project/project.js';
 import type { WayAround } from '../messages/ways.js';
-import { HandOvers, type HandOversOptions } from './hand-overs.js';
+import { HandOvers, type HandOversOptions } from '../talk/hand-overs.js';
 
 /** @param telephone by the time that somebody is to be rung */
 export function handOversOf(

@@ -2,7 +2,7 @@
 import type { HandOverFile, WaitingCaller } from '@verbalon/protocol';
 import type { Logger } from 'pino';
 import { post, type WayAround } from '../messages/ways.js';
-import type { Call } from '../talk/call.js';
+import type { Call } from './call.js';
 
 /** Somebody is waited for so long, in s. */
 const USUAL_WAIT_S = 45;
