@@ -29,8 +29,15 @@ module_tmp account.so
 module_app menu.so
 `;
 
-/** Rings `address` and says `recording` (a WAV file); it hangs up when that is over. */
-export async function softphone(address: string, recording: Uint8Array): Promise<Softphoned> {
+/**
+ * Rings `address` and says `recording` (a WAV file); it hangs up when that is over, or `during` is.
+ * @param during works its keys while the call goes on
+ */
+export async function softphone(
+  address: string,
+  recording: Uint8Array,
+  during?: (press: (keys: string) => void) => Promise<void>,
+): Promise<Softphoned> {
   const folder = freshFolder();
   const { channels, rateHz } = readWav(recording);
   const samples = toPcm16(new Resampler(rateHz, 8_000).push(channels[0]!));
@@ -38,11 +45,20 @@ export async function softphone(address: string, recording: Uint8Array): Promise
   writeFileSync(join(folder, 'config'), CONFIG(folder));
   writeFileSync(join(folder, 'accounts'), '<sip:walker@127.0.0.1>;regint=0;audio_codecs=PCMU/8000/1\n');
   const seconds = Math.ceil(samples.length / 8_000) + 3;
-  const child = spawn('baresip', ['-f', folder, '-e', `/dial ${address}`, '-t', String(seconds)], { stdio: ['ignore', 'pipe', 'pipe'] }); // prettier-ignore
+  const child = spawn('baresip', ['-f', folder, '-e', `/dial ${address}`, '-t', String(seconds)], { stdio: ['pipe', 'pipe', 'pipe'] }); // prettier-ignore
   let log = '';
   for (const stream of [child.stdout, child.stderr])
     stream.on('data', (data: Buffer) => (log += data.toString()));
-  await once(child, 'exit');
+  const over = once(child, 'exit');
+  if (during) {
+    await during((keys) => child.stdin.write(keys)).catch((error: unknown) => {
+      child.kill();
+      throw error;
+    });
+    // Hangs up, and quits.
+    child.stdin.write('bq');
+  }
+  await over;
   const lane = (which: string) => {
     const file = readdirSync(folder).find((name) => name.endsWith(`-${which}.wav`));
     if (file === undefined) throw new Error(`the softphone kept no sound: ${log.slice(-2_000)}`);

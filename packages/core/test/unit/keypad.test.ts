@@ -112,6 +112,19 @@ describe('keys', () => {
     expect(said(on)).toContain('Which number');
   });
 
+  it('choose by number: the first value is 1', () => {
+    const hut: NamedErrand = {
+      ...CANCEL,
+      slots: { hut: { kind: 'choice', values: ['Heron Hut', 'Rowan Hut'], ask: 'Which hut?' } },
+      readBack: 'Cancel at {hut}, shall I?',
+    };
+    const on = stage({ errands: [hut] });
+    asked(on);
+    press(on, '2');
+    on.wait(2_000);
+    expect(on.conductor['state'].errands.current).toMatchObject({ slots: { hut: { value: 'Rowan Hut' } } });
+  });
+
   it('that are none are left, and too many are cut', () => {
     const on = stage();
     on.wait(1_000);

@@ -2,6 +2,7 @@
  * The keys of a telephone as answers: digits are collected until `#`, until the slot that is asked for is full, or until no key comes
  * for a while; `*` takes them back. A key alone may stand for words where no digits are asked for: `0` for "a person, please".
  */
+import { choiceOf } from '../../errands/choices.js';
 import type { Slot } from '../../errands/contract.js';
 import { languageOf } from '../../language/language.js';
 import type { Cause } from '../contract/causes.js';
@@ -32,7 +33,7 @@ export function keyed(desk: Desk, { key }: HappeningOf<'keyed'>): void {
   floor.keyed += key;
   const slot = askedSlot(desk.plan, desk.state.errands);
   if (slot !== null && slot.length === floor.keyed.length) return over(desk);
-  const mayBeAll = !takesDigits(slot) || slot?.kind === 'count';
+  const mayBeAll = !takesDigits(slot) || slot?.kind === 'count' || slot?.kind === 'choice';
   desk.setTimer('keys', mayBeAll ? SHORT_PATIENCE_MS : PATIENCE_MS, { kind: 'moreKeysAwaited' });
 }
 
@@ -46,11 +47,18 @@ function over(desk: Desk): void {
   state.floor.keyed = '';
   desk.clearTimer('keys', KEYED);
   if (digits === '') return desk.ignore('keyed', 0);
-  const meant = takesDigits(askedSlot(plan, state.errands)) ? undefined : wordsOf(desk, digits);
+  const slot = askedSlot(plan, state.errands);
+  const meant = takesDigits(slot) ? chosen(slot, digits) : wordsOf(desk, digits);
   desk.raise({ kind: 'keysOver', text: meant ?? digits });
 }
 
 const takesDigits = (slot: Slot | null): boolean => slot !== null && BY_DIGITS.has(slot.kind);
+
+/** Of a choice, the first is 1, the second 2, and so on; what is no such number is the value itself. */
+function chosen(slot: Slot | null, digits: string): string | undefined {
+  const one = slot?.kind === 'choice' ? slot.values?.[Number(digits) - 1] : undefined;
+  return one === undefined ? undefined : choiceOf(one).value;
+}
 
 /** What a key stands for by itself. */
 function wordsOf({ plan }: Desk, key: string): string | undefined {
