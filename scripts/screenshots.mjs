@@ -167,7 +167,7 @@ async function captions(address, name) {
   await watching;
 }
 
-/** Somebody rings, asks, holds the line for a moment, and hangs up. */
+/** Somebody rings, asks, holds the line for a moment, asks for a person, and hangs up. */
 async function telephone(address) {
   const { address: at } = await (await fetch(`${address}/v1/phone`)).json();
   const phone = await TestPhone.open();
@@ -180,6 +180,14 @@ async function telephone(address) {
     phone.request('INVITE', phone.sdp({ direction }));
     await new Promise((done) => setTimeout(done, 1_500));
   }
+  phone.press('0');
+  await new Promise((done) => setTimeout(done, 6_000));
+  phone.press('2');
+  const waiting = async () => (await (await fetch(`${address}/v1/waiting`)).json()).waiting.length;
+  while ((await waiting()) === 0) await new Promise((done) => setTimeout(done, 200));
+  const { page, save } = await open(address);
+  await page.getByRole('button', { name: 'Take the call' }).waitFor();
+  await save('person');
   phone.hangUp();
   await new Promise((done) => setTimeout(done, 300));
   phone.close();
@@ -204,17 +212,6 @@ await terminal('phone', [['npx verbalon phone', [cli, 'phone']], ['npx verbalon 
 // Miller books to the end, so that there is an outcome.
 await run([cli, 'talk', '--plain', ...from('miller-books')], { env });
 await fullScreen('talk-screen', [cli, 'talk', ...from('miller-asks')], 22_500, env);
-await terminal(
-  'one-at-a-time',
-  [
-    ['npx verbalon transcribe testing/sounds/bunks.mp3 testing/sounds/bunks.webm README.md', [cli, 'transcribe', 'testing/sounds/bunks.mp3', 'testing/sounds/bunks.webm', 'README.md']],
-    ['npx verbalon transcribe --format vtt demo/recordings/baker-interrupts.wav', [cli, 'transcribe', '--format', 'vtt', 'demo/recordings/baker-interrupts.wav']],
-    ['npx verbalon aloud "Supper is at half past six." --voice dunlin --to six.wav', [cli, 'aloud', 'Supper is at half past six.', '--voice', 'dunlin', '--to', join(data, 'six.wav')]],
-    ['npx verbalon ask "Who is the warden of Saddle Hut?"', [cli, 'ask', 'Who is the warden of Saddle Hut?']],
-    ['npx verbalon voices', [cli, 'voices']],
-  ],
-  env,
-); // prettier-ignore
 const all = await (await fetch(`${address}/v1/conversations`)).json();
 const shown = all.find(({ turns, ending }) => turns > 3 && ending === 'goodbye was said') ?? all[0];
 const id = shown.id.slice(0, 8);

@@ -98,3 +98,27 @@ it('captions without a talk start and stop by a tap, and nobody answers', async 
   await page.getByRole('button', { name: 'Start' }).waitFor();
   expect(await page.getByTestId('assistant-caption').count()).toBe(0);
 });
+
+it('somebody else joins a talk of this page, speaks while a key is down, and is named', async () => {
+  const page = await pages.open(microphone);
+  await page.goto(`${on.service.address}/?assistant=tansy`);
+  await page.getByRole('button', { name: 'Type only' }).click();
+  await page.getByRole('button', { name: 'Begin' }).click();
+  await page.getByTestId('assistant-caption').filter({ hasText: 'help you?' }).waitFor();
+  const opening = page.waitForEvent('popup');
+  await page.getByRole('button', { name: 'Let somebody join' }).click();
+  const joined = await opening;
+  await joined.getByLabel('Your name').fill('Ada');
+  await joined.getByRole('button', { name: 'Join' }).click();
+  const key = joined.getByRole('button', { name: /Hold to speak/ });
+  await key.hover();
+  await joined.mouse.down();
+  await joined.getByRole('button', { name: 'You are heard' }).waitFor();
+  await joined
+    .getByTestId('caller-caption')
+    .filter({ hasText: /Ada: .*hut/i })
+    .waitFor();
+  await joined.mouse.up();
+  await expectAccessible(joined);
+  await page.getByRole('list', { name: 'What was said' }).getByText('Ada', { exact: true }).waitFor();
+});

@@ -214,7 +214,8 @@ export class CallSound {
     if (payloadType === this.remote.keysType) return this.takeKey(packet);
     if (packet.payload.length > MOST_SAMPLES) return;
     const { sample } = CODERS[this.remote.law];
-    const samples = Int16Array.from(packet.payload, sample);
+    const samples = new Int16Array(packet.payload.length);
+    for (let i = 0; i < samples.length; i++) samples[i] = sample(packet.payload[i]!);
     if (this.remote.keysType === null) {
       for (const key of this.tones.hear(samples)) this.events.key(key);
       // Else the ear would take it for a voice.

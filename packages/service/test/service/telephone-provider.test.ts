@@ -1,5 +1,6 @@
 /** The telephone at a provider, over TCP, given up and gone dead; and what the service rings for: callers who want a person, messages. */
 import { afterAll, afterEach, beforeAll, describe, expect, it } from '@jest/globals';
+import { spawn } from 'node:child_process';
 import { once } from 'node:events';
 import { connect, createServer, type AddressInfo, type Server } from 'node:net';
 import { TypedTalk } from '@verbalon/client/node';
@@ -90,6 +91,18 @@ describe('a call', () => {
     expect(isOver(await on.newest())).toBe(true);
     socket.destroy();
   });
+
+  it.each(['u1', 't1'])(
+    'by SIPp (%s) goes as its own scenario of a caller expects, every one of ten',
+    async (over) => {
+      const sipp = spawn('sipp', ['-sn', 'uac', on.at, '-s', '100', '-m', '10', '-l', '3', '-r', '5', '-d', '300', '-t', over, '-i', '127.0.0.1', '-nostdin', '-timeout', '60s'], { stdio: ['ignore', 'pipe', 'ignore'] }); // prettier-ignore
+      let told = '';
+      sipp.stdout.setEncoding('utf8').on('data', (text: string) => (told += text));
+      const [code] = (await once(sipp, 'exit')) as [number];
+      expect(told).toMatch(/Successful call *\| +\d+ +\| +10 /);
+      expect(code).toBe(0);
+    },
+  );
 
   it('given up while it rings, as the engines are not ready, is over, and nothing of it stays', async () => {
     const caller = await on.phone();
