@@ -15,7 +15,7 @@ const ASSISTANTS: Record<string, string> = {
   stays: 'stay: on-machine\nlineup: { stt: ears, llm: desk, tts: [voice, espeak] }\n',
   poor: 'lineup: { stt: ears, llm: alder-mind, tts: alder-voice }\nbudget: { currency: EUR, talk: 0.0005, warnAt: 0.5 }\nsayings: { tooDear: Enough. }\n',
   staged:
-    'lineup: { stt: ears, llm: echo, tts: voice }\nstages: { asked: { at: stages/own.mjs }, spoken: { at: stages/slow.mjs, deadlineMs: 50 } }\n',
+    'lineup: { stt: ears, llm: echo, tts: voice }\nstages: { asked: { at: stages/own.mjs, deadlineMs: 5000 }, spoken: { at: stages/slow.mjs, deadlineMs: 50 } }\n',
   german:
     'speaks: de\nlineup: { stt: ears, llm: alder-mind, tts: { engine: espeak, settings: { voice: german } } }\n',
   locked: 'lineup: { stt: ears, llm: [birch-mind, thinker], tts: voice }\n',

@@ -66,17 +66,20 @@ async function box(address: string): Promise<{ lightMs: number[]; mouthMs: numbe
   while (light === '') await wait(50);
   const lightMs: number[] = [];
   for (let i = 0; i < PRESSES; i++) {
+    // Pressed while it answers: the light goes from there to listening.
+    say({ kind: 'typed', text: 'how many bunks are free at heron hut' });
+    for (let waited = 0; light !== 'answering' && waited < LONGEST_MS; waited += 10) await wait(10);
+    await wait(400);
     const lit = new Promise<boolean>((done) => {
       told = (now) => now === 'listening' && done(true);
       setTimeout(() => done(false), LONGEST_MS);
     });
-    const wasLit = light === 'listening';
     const from = performance.now();
     say({ kind: 'button', is: 'down' });
-    if (!wasLit) lightMs.push((await lit) ? performance.now() - from : Infinity);
+    lightMs.push((await lit) ? performance.now() - from : Infinity);
     await wait(500);
     say({ kind: 'button', is: 'up' });
-    await wait(700);
+    await wait(1_500);
   }
   for (let i = 0; i < TURNS; i++) {
     say({ kind: 'typed', text: 'how many bunks are free at heron hut' });

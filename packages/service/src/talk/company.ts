@@ -52,8 +52,7 @@ export class Guest {
   }
 
   hear(samples: Int16Array): void {
-    const said = toPcm16(this.inward.push(toFloats(samples)));
-    if (this.microphone === 'open') this.voice.put(said);
+    if (this.microphone === 'open') this.voice.put(toPcm16(this.inward.push(toFloats(samples))));
   }
 
   play(samples: Int16Array): void {
