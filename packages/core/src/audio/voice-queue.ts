@@ -5,8 +5,15 @@
 import { joinPcm16 } from './samples.js';
 
 /** So much is held before it goes on, and at most, in ms. */
-const HOLD_MS = 60;
-const MOST_MS = 400;
+interface Patience {
+  holdMs: number;
+  mostMs: number;
+}
+
+/** Of people who talk with each other: it comes soon. */
+export const AT_ONCE: Patience = { holdMs: 60, mostMs: 400 };
+/** Of a turn: it comes whole, if a little later. */
+export const WHOLE: Patience = { holdMs: 200, mostMs: 5_000 };
 
 export class VoiceQueue {
   private parts: Int16Array[] = [];
@@ -15,9 +22,9 @@ export class VoiceQueue {
   private readonly hold: number;
   private readonly most: number;
 
-  /** @param mostMs sound that waits longer than this is left out */
-  constructor(rateHz: number, mostMs = MOST_MS) {
-    this.hold = Math.round((HOLD_MS * rateHz) / 1_000);
+  /** @param patience what waits longer than its most is left out */
+  constructor(rateHz: number, { holdMs, mostMs }: Patience = AT_ONCE) {
+    this.hold = Math.round((holdMs * rateHz) / 1_000);
     this.most = Math.round((mostMs * rateHz) / 1_000);
   }
 

@@ -2,14 +2,21 @@
  * Whoever else is in a talk. Guests hear everybody; one at a time speaks in the caller's place, while a key of theirs is down; and a
  * person may take over: then the caller and the person talk with each other, and the assistant only listens.
  */
-import { HOUSE_RATE_HZ, mixPcm16, Resampler, toFloats, toPcm16, VoiceQueue } from '@verbalon/core';
+import {
+  AT_ONCE,
+  HOUSE_RATE_HZ,
+  mixPcm16,
+  Resampler,
+  toFloats,
+  toPcm16,
+  VoiceQueue,
+  WHOLE,
+} from '@verbalon/core';
 import { writeFrame, type Item, type ServiceMessage } from '@verbalon/protocol';
 import { ProblemError } from '../problems.js';
 import type { Session } from './session.js';
 
 const MOST_GUESTS = 20;
-/** The assistant's sound comes ahead of its playing, by no more than this, in ms. */
-const MOST_AHEAD_MS = 2_000;
 
 /** By which a guest is there. */
 export interface GuestLine {
@@ -29,7 +36,7 @@ export interface Hosting {
 }
 
 export class Guest {
-  readonly voice: VoiceQueue;
+  voice: VoiceQueue;
   /** When the line's sound began, for its pace; null before it came. */
   pacedFromMs: number | null = null;
   /** `open`: what is said is heard; `closing`: only what is on its way still is. */
@@ -44,11 +51,17 @@ export class Guest {
     readonly name: string,
     private readonly line: GuestLine,
     readonly rateHz: number,
-    talkRateHz: number,
+    private readonly talkRateHz: number,
   ) {
     this.voice = new VoiceQueue(talkRateHz);
     this.inward = new Resampler(rateHz, talkRateHz);
     this.outward = new Resampler(talkRateHz, rateHz);
+  }
+
+  /** What is said from now on is heard: of a turn whole, in a conversation at once. */
+  open(patience: typeof WHOLE): void {
+    this.voice = new VoiceQueue(this.talkRateHz, patience);
+    this.microphone = 'open';
   }
 
   hear(samples: Int16Array): void {
@@ -82,7 +95,7 @@ export class Company {
   private captured = 0;
 
   constructor(private readonly talk: Hosting) {
-    this.assistant = new VoiceQueue(talk.rateHz, MOST_AHEAD_MS);
+    this.assistant = new VoiceQueue(talk.rateHz, WHOLE);
     this.toHouse = new Resampler(talk.rateHz, HOUSE_RATE_HZ);
   }
 
@@ -118,7 +131,8 @@ export class Company {
     if (this.taken) throw new ProblemError('floor-taken', `${this.taken.name} talks with the caller`);
     if (this.speaker && this.speaker !== guest)
       throw new ProblemError('floor-taken', `${this.speaker.name} speaks`);
-    guest.microphone = 'open';
+    if (this.speaker === guest) guest.microphone = 'open';
+    else guest.open(WHOLE);
     this.speaker = guest;
     this.talk.session.key('pressed', this.captured, guest.name);
   }
@@ -133,7 +147,7 @@ export class Company {
     if (this.taken) throw new ProblemError('floor-taken', `${this.taken.name} talks with the caller`);
     if (this.speaker) this.silence();
     this.taken = guest;
-    guest.microphone = 'open';
+    guest.open(AT_ONCE);
     this.assistant.clear();
     this.talk.personCame();
     this.talk.session.happen({ kind: 'tookOver', name: guest.name });

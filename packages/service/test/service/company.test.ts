@@ -101,7 +101,7 @@ describe('a guest', () => {
     await until(async () => (await reports(conversation)).length === 2);
     const [, asked] = await reports(conversation);
     expect(asked).toMatchObject({ by: 'Ada' });
-    expect(asked!.text).toMatch(/breakfast/i);
+    expect(asked!.text).toMatch(/heron hut/i);
     // Another guest heard the question and the answer.
     expect(loud(other.heard) - before).toBeGreaterThan(60);
   });
