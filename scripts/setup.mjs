@@ -14,7 +14,15 @@ process.chdir(root);
 const purpose = process.argv[process.argv.indexOf('--for') + 1] ?? 'demo';
 const stamps = '.setup';
 const DEBIAN = ['postgresql', 'libpocketsphinx3', 'pocketsphinx-en-us', 'libflite1', 'espeak-ng', 'lame'];
-const DEBIAN_FOR_TESTS = ['sctk', 'chromium', 'openssl', 'pulseaudio', 'pulseaudio-utils', 'baresip', 'sip-tester'];
+const DEBIAN_FOR_TESTS = [
+  'sctk',
+  'chromium',
+  'openssl',
+  'pulseaudio',
+  'pulseaudio-utils',
+  'baresip',
+  'sip-tester',
+];
 const started = Date.now();
 let didSomething = false;
 
