@@ -17,6 +17,7 @@ import { gapBench } from './gap.js';
 import { interruptionBench } from './interruption.js';
 import { longBench } from './long.js';
 import { phoneBench } from './phone.js';
+import { narrowBench } from './narrow.js';
 import { screensBench } from './screens.js';
 import { overheadBench } from './overhead.js';
 import { turnsBench, voiceWeightsBench } from './turns/bench.js';
@@ -50,6 +51,7 @@ const benches: Record<string, () => Promise<object>> = {
   crowd: crowdBench,
   phone: phoneBench,
   screens: screensBench,
+  narrow: narrowBench,
 };
 /** Run only when they are named: they make what the others use. */
 const makers: Record<string, () => Promise<object>> = {
