@@ -6,7 +6,7 @@ import { createServer, type Server, type Socket } from 'node:net';
 import { rmSync } from 'node:fs';
 import { createInterface } from 'node:readline';
 import type { Readable, Writable } from 'node:stream';
-import { deviceDisplay } from '@verbalon/client';
+import { deviceDisplay, mouthAt } from '@verbalon/client';
 import { levelDb, TAP_MS, toFloats } from '@verbalon/core';
 import { liveCall, type LiveCallOptions } from './live-call.js';
 import { RawSound } from './raw-sound.js';
@@ -26,9 +26,6 @@ export interface DeviceLineOptions {
 
 /** The mouth moves so often. */
 const MOUTH_MS = 50;
-/** A voice is between these levels, in dBFS: a shut and an open mouth. */
-const SHUT_DB = -50;
-const OPEN_DB = -12;
 /** Words are shown as they are spoken: the display is looked at so often, in ms. */
 const LOOK_MS = 40;
 
@@ -54,12 +51,6 @@ export function readBoxLine(line: string): FromBox | null {
   if (kind === 'typed')
     return typeof value.text === 'string' && value.text.trim() !== '' ? { kind, text: value.text } : null;
   return kind === 'hush' || kind === 'fresh' || kind === 'leave' ? { kind } : null;
-}
-
-/** How far a mouth is open for a sound, 0 to 1 in steps of a hundredth. */
-export function mouthOf(sound: Float32Array): number {
-  const share = (levelDb(sound) - SHUT_DB) / (OPEN_DB - SHUT_DB);
-  return Math.round(Math.min(1, Math.max(0, share)) * 100) / 100;
 }
 
 /** A box's end of a talk: what it shows is told when it changes. */
@@ -137,7 +128,8 @@ export class DeviceBox {
     for (const sample of samples) {
       this.pending.push(sample);
       if (this.pending.length < step) continue;
-      const level = mouthOf(toFloats(Int16Array.from(this.pending)));
+      // In steps of a hundredth.
+      const level = Math.round(mouthAt(levelDb(toFloats(Int16Array.from(this.pending)))) * 100) / 100;
       this.pending = [];
       if (afterMs > 0) setTimeout(() => this.moves(level), afterMs);
       else this.moves(level);

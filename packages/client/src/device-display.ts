@@ -15,6 +15,15 @@ export function lightOf({ connection, phase, trouble, pressed }: TalkView): Ligh
   return phase === 'resting' ? 'breathing' : phase;
 }
 
+/** A voice is between these levels, in dBFS: a shut and an open mouth. */
+const SHUT_DB = -50;
+const OPEN_DB = -12;
+
+/** How far a figure's mouth is open for a sound of this level in dBFS, 0 to 1. */
+export function mouthAt(levelDb: number): number {
+  return Math.min(1, Math.max(0, (levelDb - SHUT_DB) / (OPEN_DB - SHUT_DB)));
+}
+
 /** @param columns characters that fit on a line */
 export function deviceDisplay(view: TalkView, columns: number): DeviceDisplay {
   return { light: lightOf(view), lines: linesOf(view, columns) };

@@ -1,16 +1,13 @@
 /** Captions for a screen in the room: whoever has the link sees what is said, and a face if wanted; nothing else. */
 import { useEffect, useState } from 'react';
 import { useParams } from 'react-router';
-import { emptyView, showMessage, showPlayed, type TalkView } from '@verbalon/client';
+import { emptyView, mouthAt, showMessage, showPlayed, type TalkView } from '@verbalon/client';
 import type { WatchedEvent } from '@verbalon/protocol';
 import { Captions } from './captions.js';
 import { Face } from './face.js';
 import { Join } from './join.js';
 import { Screen, useChoice, useSize } from './screen.js';
 
-/** A voice is between these levels, in dBFS: a shut and an open mouth. */
-const SHUT_DB = -50;
-const OPEN_DB = -12;
 /** Without a word of what was heard the mouth is shut, in ms. */
 const SHUT_AFTER_MS = 250;
 
@@ -36,10 +33,7 @@ function useWatched(token: string): Watched {
       set((before) => ({ ...before, view: { ...emptyView, connection: 'open' }, state: 'watching' }));
     events.onmessage = ({ data }: MessageEvent<string>) => {
       const event = JSON.parse(data) as WatchedEvent;
-      const open =
-        event.kind === 'heard'
-          ? Math.min(1, Math.max(0, (event.levelDb - SHUT_DB) / (OPEN_DB - SHUT_DB)))
-          : null;
+      const open = event.kind === 'heard' ? mouthAt(event.levelDb) : null;
       set((before) => ({
         view: shown(before.view, event),
         open: open ?? before.open,

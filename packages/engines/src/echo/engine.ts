@@ -1,7 +1,8 @@
 /** Says back what was heard: for trying ears and voice without a model. */
-import type { LlmEngine, LlmEvent, LlmRequest, Readiness } from '../contract.js';
+import type { LlmEngine, LlmEvent, LlmRequest } from '../contract.js';
+import { AlwaysReady } from '../always-ready.js';
 
-export class EchoEngine implements LlmEngine {
+export class EchoEngine extends AlwaysReady implements LlmEngine {
   readonly role = 'llm';
   readonly where = 'on-machine';
 
@@ -9,18 +10,8 @@ export class EchoEngine implements LlmEngine {
     readonly name: string,
     readonly title: string,
     readonly languages: readonly string[],
-  ) {}
-
-  readiness(): Readiness {
-    return { state: 'ready' };
-  }
-
-  warm(): Promise<void> {
-    return Promise.resolve();
-  }
-
-  close(): Promise<void> {
-    return Promise.resolve();
+  ) {
+    super();
   }
 
   async *think({ messages }: LlmRequest): AsyncIterable<LlmEvent> {

@@ -1,5 +1,6 @@
 /** The caller's own page is the model: it is asked over the talk's own line. Each talk has a page of its own, or none. */
-import { EngineFault, type LlmEngine, type LlmEvent, type LlmRequest, type Readiness } from '../contract.js';
+import { EngineFault, type LlmEngine, type LlmEvent, type LlmRequest } from '../contract.js';
+import { AlwaysReady } from '../always-ready.js';
 
 /** A page that answers. */
 export type PageChat = Pick<LlmEngine, 'think'>;
@@ -13,7 +14,7 @@ export interface PageEngineOptions {
   page: (talk: string) => PageChat | null;
 }
 
-export class PageEngine implements LlmEngine {
+export class PageEngine extends AlwaysReady implements LlmEngine {
   readonly role = 'llm';
   readonly name: string;
   readonly title: string;
@@ -21,19 +22,8 @@ export class PageEngine implements LlmEngine {
   readonly languages: readonly string[];
 
   constructor(private readonly options: PageEngineOptions) {
+    super();
     ({ name: this.name, title: this.title, where: this.where, languages: this.languages } = options);
-  }
-
-  readiness(): Readiness {
-    return { state: 'ready' };
-  }
-
-  warm(): Promise<void> {
-    return Promise.resolve();
-  }
-
-  close(): Promise<void> {
-    return Promise.resolve();
   }
 
   think(request: LlmRequest): AsyncIterable<LlmEvent> {

@@ -12,6 +12,7 @@ import {
   type EngineCost,
 } from '@verbalon/protocol';
 import { ProblemError } from '../problems.js';
+import { callOf } from '../talk/call.js';
 import type { HttpHost } from './host.js';
 import { fromStore, idOf } from './conversation-operations.js';
 import { bodyOf, queryOf, type Operation } from './operation.js';
@@ -27,7 +28,7 @@ export function costOperations({ reader, engines, calls }: HttpHost): Operation[
   };
   const goingOn = (request: Request) => {
     const id = idOf(request);
-    const call = [...calls.values()].find(({ conversation }) => conversation === id);
+    const call = callOf(calls, id);
     if (!call) throw new ProblemError('talk-unknown', `${id} is not going on`);
     return call;
   };

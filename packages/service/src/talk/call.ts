@@ -21,6 +21,11 @@ export interface CallLine {
   hungUp(): void;
 }
 
+/** The call of a talk that goes on here. */
+export function callOf(calls: ReadonlyMap<string, Call>, conversation: string): Call | undefined {
+  return [...calls.values()].find((call) => call.conversation === conversation);
+}
+
 export class Call implements LinePort {
   readonly token = randomBytes(18).toString('base64url');
   /** Items that have come from the line. */

@@ -2,7 +2,7 @@
 import { randomBytes } from 'node:crypto';
 import type { May } from '@verbalon/protocol';
 import { ProblemError } from '../problems.js';
-import type { Call } from './call.js';
+import { callOf, type Call } from './call.js';
 
 const MOST_VIEWS = 1_000;
 
@@ -36,7 +36,7 @@ export class Views {
   }
 
   private callOf(conversation: string): Call {
-    const call = [...this.calls.values()].find((one) => one.conversation === conversation);
+    const call = callOf(this.calls, conversation);
     if (!call) throw new ProblemError('talk-over', `the talk "${conversation}" does not go on here`);
     return call;
   }
