@@ -14,7 +14,15 @@ function below(files, ...forbidden) {
 }
 
 export default ts.config(
-  { ignores: ['**/dist/**', '**/node_modules/**', '.verbalon/**', 'packages/service/migrations/**'] },
+  {
+    ignores: [
+      '**/dist/**',
+      '**/node_modules/**',
+      '.verbalon/**',
+      'packages/service/migrations/**',
+      'packages/core/kernel/**',
+    ],
+  },
   js.configs.recommended,
   ...ts.configs.recommended,
   {

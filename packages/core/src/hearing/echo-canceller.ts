@@ -6,21 +6,21 @@
  */
 import FFT from 'fft.js';
 import { powerToDb } from '../audio/levels.js';
+import { EchoKernel, type HalfSpectrum } from './echo-kernel.js';
 import { FRAME_SAMPLES } from './voice-features.js';
 
 const SIZE = 512;
 const BINS = SIZE / 2 + 1;
 /** Each partition covers two frames; together they cover an echo up to 480 ms late, at HOUSE_RATE_HZ. */
 const PART_SAMPLES = 2 * FRAME_SAMPLES;
-const PARTS = 24;
-const KEPT = 2 * PARTS;
-/** How fast it learns: share of the error that one frame takes away. */
-const STEP = 0.8;
-/** Own sound below this power a bin teaches nothing; nor does what leaks from the other bins, as a share of their mean. */
-const LEAST_POWER = 0.5;
-const LEAKAGE = 0.01;
-/** This much of the learning is shared out equally among the partitions, the rest by their sizes. */
-const EQUALLY = 0.2;
+/**
+ * How it learns: the share of the error that one frame takes away; own sound below `leastPower` a bin teaches nothing, nor does
+ * what leaks from the other bins, as a share of their mean; so much is shared out equally among the partitions, the rest by
+ * their sizes.
+ */
+const LEARNING = { step: 0.8, leastPower: 0.5, leakage: 0.01, equally: 0.2 };
+/** Two partitions are cut to their length every so many frames: a multiple of four, so that each comes in its turn. */
+const TRIMMED_EVERY = 4;
 /** Powers are compared over some frames: share of the new one. */
 const SMOOTHING = 0.04;
 /**
@@ -40,25 +40,21 @@ const TAKEN_FALL = 0.004;
 const UNCERTAIN_DB = 5;
 const MOST_CERTAIN_DB = 8;
 
-/** Half spectra lie one after the other, real and imaginary parts in turn; of doubles, which are quicker here than floats. */
-const WIDTH = 2 * BINS;
-const spectra = (count: number) => new Float64Array(count * WIDTH);
-
 export class EchoCanceller {
+  private readonly kernel = new EchoKernel();
   private readonly fft = new FFT(SIZE);
   private readonly time = new Array<number>(SIZE).fill(0);
   private readonly complex = this.fft.createComplexArray();
   private readonly turned = this.fft.createComplexArray();
-  /** The last SIZE samples of our own sound, and their spectra frame by frame; the newest at `frame % KEPT`. */
-  private readonly own = new Float32Array(SIZE);
-  private readonly spectra = spectra(KEPT);
-  private readonly used = spectra(PARTS);
-  private readonly learner = spectra(PARTS);
-  private readonly power = new Float64Array(BINS);
-  private readonly shares = new Float64Array(PARTS);
+  /** Our own sound of the frames that are kept, and what the first spectrum of them needs before. */
+  private readonly own = new Float32Array(SIZE + (this.kernel.own.length - 1) * FRAME_SAMPLES);
+  /** So many of the newest frames have no spectrum yet: while the microphone is quiet none is needed. */
+  private unmeasured = 0;
+  /** Zeros but for an error at the end, and but for a partition at the beginning. */
+  private readonly padded = new Float32Array(SIZE);
+  private readonly trimmed = new Float32Array(SIZE);
   private frame = 0;
-  private silentFor = KEPT;
-  private trimAt = 0;
+  private silentFor = this.kernel.own.length;
   private takenDb = 0;
   /** Something was learned that is of use. */
   private knowsRoom = false;
@@ -75,15 +71,14 @@ export class EchoCanceller {
    */
   take(mic: Float32Array, own: Float32Array | null): Float32Array {
     this.silentFor = own ? 0 : this.silentFor + 1;
-    if (this.silentFor > KEPT) return mic;
+    if (this.silentFor > this.kernel.own.length) return mic;
     this.frame++;
-    this.own.copyWithin(0, FRAME_SAMPLES);
-    if (own) this.own.set(own, SIZE - FRAME_SAMPLES);
-    else this.own.fill(0, SIZE - FRAME_SAMPLES);
-    this.transform(this.own, this.spectra, this.spectrumFor(0));
+    this.remember(own);
     if (!this.knowsRoom && powerOf(mic) < QUIET_POWER) return mic;
-    const left = this.knowsRoom ? subtracted(mic, this.echoBy(this.used)) : mic;
-    const error = subtracted(mic, this.echoBy(this.learner));
+    this.measure();
+    const [used, learned] = this.echoes();
+    const left = this.knowsRoom ? subtracted(mic, used) : mic;
+    const error = subtracted(mic, learned);
     const smooth = (before: number, now: Float32Array) => before + SMOOTHING * (powerOf(now) - before);
     this.micPower = smooth(this.micPower, mic);
     this.usedPower = smooth(this.usedPower, left);
@@ -106,126 +101,92 @@ export class EchoCanceller {
     return Math.min(MOST_CERTAIN_DB, Math.max(0, this.takenDb - UNCERTAIN_DB));
   }
 
+  private remember(own: Float32Array | null): void {
+    const newest = this.own.length - FRAME_SAMPLES;
+    this.own.copyWithin(0, FRAME_SAMPLES);
+    if (own) this.own.set(own, newest);
+    else this.own.fill(0, newest);
+    this.unmeasured = Math.min(this.unmeasured + 1, this.kernel.own.length);
+  }
+
+  private measure(): void {
+    for (; this.unmeasured > 0; this.unmeasured--) {
+      const back = this.unmeasured - 1;
+      const to = this.own.length - back * FRAME_SAMPLES;
+      this.transform(this.own.subarray(to - SIZE, to), this.kernel.own[(this.frame - back) % this.kernel.own.length]!); // prettier-ignore
+      this.kernel.measure(this.frame - back);
+    }
+  }
+
   /** Has the learner become the filter in use? */
   private takenOver(): boolean {
     const isBetter = this.learnerPower < Math.min(BETTER * this.usedPower, PLAINLY * this.micPower);
     if (isBetter) {
-      this.used.set(this.learner);
+      this.kernel.copy('learner');
       this.knowsRoom = true;
       this.usedPower = this.learnerPower;
     } else if (this.learnerPower > WORSE * this.usedPower) {
-      this.learner.set(this.used);
+      this.kernel.copy('used');
       this.learnerPower = this.usedPower;
     }
     return isBetter;
   }
 
-  /** Where our own sound's spectrum lies as it was for partition `p`. */
-  private spectrumFor(p: number): number {
-    return ((this.frame - 2 * p + 2 * KEPT) % KEPT) * WIDTH;
-  }
-
-  private echoBy(filter: Float64Array): Float32Array {
-    const sum = spectra(1);
-    for (let p = 0; p < PARTS; p++) addProduct(sum, filter, p * WIDTH, this.spectra, this.spectrumFor(p));
-    return this.back(sum, 0).slice(SIZE - FRAME_SAMPLES);
+  /** What comes back of our own sound in this frame, by the filter in use and by the one that learns. */
+  private echoes(): [Float32Array, Float32Array] {
+    const { kernel, frame } = this;
+    if (this.knowsRoom) kernel.predict('used', frame);
+    kernel.predict('learner', frame);
+    return this.back(kernel.usedEcho, kernel.learnerEcho, SIZE - FRAME_SAMPLES, SIZE);
   }
 
   private learn(error: Float32Array): void {
-    const padded = new Float32Array(SIZE);
-    padded.set(error, SIZE - FRAME_SAMPLES);
-    const wrong = spectra(1);
-    this.transform(padded, wrong, 0);
-    this.shareOut();
-    const least = LEAST_POWER + LEAKAGE * this.weighPower();
-    for (let k = 0; k < BINS; k++) {
-      const step = STEP / (this.power[k]! + least);
-      wrong[2 * k]! *= step;
-      wrong[2 * k + 1]! *= step;
+    this.padded.set(error, SIZE - FRAME_SAMPLES);
+    this.transform(this.padded, this.kernel.wrong);
+    this.kernel.learn(this.frame, LEARNING);
+    if (this.frame % TRIMMED_EVERY === 0) this.trim((this.frame / 2) % this.kernel.parts);
+  }
+
+  /** A partition is no longer than its part of the room: this one and the next. */
+  private trim(p: number): void {
+    const { learner } = this.kernel;
+    const [first, second] = this.back(learner[p]!, learner[p + 1]!, 0, PART_SAMPLES);
+    for (const [taps, part] of [
+      [first, learner[p]!],
+      [second, learner[p + 1]!],
+    ] as const) {
+      this.trimmed.set(taps);
+      this.transform(this.trimmed, part);
     }
-    for (let p = 0; p < PARTS; p++)
-      addConjugateProduct(this.learner, p * WIDTH, this.spectra, this.spectrumFor(p), wrong, this.shares[p]!);
-    this.trim((this.trimAt++ % PARTS) * WIDTH);
   }
 
-  /** Partitions in which something comes back learn faster, and the others stay quiet. */
-  private shareOut(): void {
-    let sum = 0;
-    for (let p = 0; p < PARTS; p++) {
-      let size = 0;
-      for (let i = p * WIDTH; i < (p + 1) * WIDTH; i++) size += this.learner[i]! ** 2;
-      this.shares[p] = Math.sqrt(size);
-      sum += this.shares[p]!;
-    }
-    for (let p = 0; p < PARTS; p++)
-      this.shares[p] = EQUALLY + (1 - EQUALLY) * (sum > 0 ? (PARTS * this.shares[p]!) / sum : 1);
-  }
-
-  /** The power of each bin over all partitions, each by its share. @returns the mean of the bins */
-  private weighPower(): number {
-    const { power, spectra: all, shares } = this;
-    power.fill(0);
-    for (let p = 0; p < PARTS; p++) {
-      const at = this.spectrumFor(p);
-      const share = shares[p]!;
-      for (let k = 0; k < BINS; k++)
-        power[k]! +=
-          share * (all[at + 2 * k]! * all[at + 2 * k]! + all[at + 2 * k + 1]! * all[at + 2 * k + 1]!);
-    }
-    let sum = 0;
-    for (let k = 0; k < BINS; k++) sum += power[k]!;
-    return sum / BINS;
-  }
-
-  /** A partition is no longer than its part of the room. */
-  private trim(at: number): void {
-    const taps = this.back(this.learner, at);
-    taps.fill(0, PART_SAMPLES);
-    this.transform(taps, this.learner, at);
-  }
-
-  private transform(samples: Float32Array, into: Float64Array, at: number): void {
+  private transform(samples: Float32Array, { re, im }: HalfSpectrum): void {
     for (let i = 0; i < SIZE; i++) this.time[i] = samples[i]!;
     this.fft.realTransform(this.complex, this.time);
-    for (let i = 0; i < WIDTH; i++) into[at + i] = this.complex[i]!;
+    for (let k = 0; k < BINS; k++) {
+      re[k] = this.complex[2 * k]!;
+      im[k] = this.complex[2 * k + 1]!;
+    }
   }
 
-  private back(half: Float64Array, at: number): Float32Array {
-    for (let i = 0; i < WIDTH; i++) this.complex[i] = half[at + i]!;
-    this.fft.completeSpectrum(this.complex);
-    this.fft.inverseTransform(this.turned, this.complex);
-    const samples = new Float32Array(SIZE);
-    for (let i = 0; i < SIZE; i++) samples[i] = this.turned[2 * i]!;
-    return samples;
-  }
-}
-
-/** Adds to `sum` the product of one spectrum of `a` and one of `b`. */
-function addProduct(sum: Float64Array, a: Float64Array, aAt: number, b: Float64Array, bAt: number): void {
-  for (let i = 0; i < WIDTH; i += 2) {
-    const ar = a[aAt + i]!;
-    const ai = a[aAt + i + 1]!;
-    const br = b[bAt + i]!;
-    const bi = b[bAt + i + 1]!;
-    sum[i]! += ar * br - ai * bi;
-    sum[i + 1]! += ar * bi + ai * br;
-  }
-}
-
-/** Adds to one spectrum of `sum` this share of the product of `b` and the conjugate of one of `a`. */
-function addConjugateProduct(
-  sum: Float64Array,
-  at: number,
-  a: Float64Array,
-  aAt: number,
-  b: Float64Array,
-  share: number,
-): void {
-  for (let i = 0; i < WIDTH; i += 2) {
-    const ar = share * a[aAt + i]!;
-    const ai = share * a[aAt + i + 1]!;
-    sum[at + i]! += ar * b[i]! + ai * b[i + 1]!;
-    sum[at + i + 1]! += ar * b[i + 1]! - ai * b[i]!;
+  /** The samples of two spectra, from one to before another: as the real and the imaginary part of one sound they go back together. */
+  private back(a: HalfSpectrum, b: HalfSpectrum, from: number, to: number): [Float32Array, Float32Array] {
+    const { complex, turned } = this;
+    for (let k = 0; k < BINS; k++) {
+      complex[2 * k] = a.re[k]! - b.im[k]!;
+      complex[2 * k + 1] = a.im[k]! + b.re[k]!;
+    }
+    for (let k = 1; k < BINS - 1; k++) {
+      complex[2 * (SIZE - k)] = a.re[k]! + b.im[k]!;
+      complex[2 * (SIZE - k) + 1] = b.re[k]! - a.im[k]!;
+    }
+    this.fft.inverseTransform(turned, complex);
+    const [first, second] = [new Float32Array(to - from), new Float32Array(to - from)];
+    for (let i = 0; i < to - from; i++) {
+      first[i] = turned[2 * (from + i)]!;
+      second[i] = turned[2 * (from + i) + 1]!;
+    }
+    return [first, second];
   }
 }
 

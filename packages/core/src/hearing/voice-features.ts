@@ -23,6 +23,9 @@ export const BANDS = EDGES_HZ.length;
 /** Pitch is looked for in this range, in Hz. */
 const LEAST_PITCH_HZ = 70;
 const MOST_PITCH_HZ = 420;
+/** Of the spectrum of the newest 20 ms: the bins of all bands below 4 kHz. */
+const FIRST_BIN = Math.ceil((EDGES_HZ[0] * SHORT_FFT) / LOW_RATE_HZ);
+const LAST_BIN = Math.ceil((EDGES_HZ[BANDS - 1]! * SHORT_FFT) / LOW_RATE_HZ);
 /** Half-band low pass: every second tap beside the middle is zero. */
 const HALF_BAND = [-0.0109, 0.0328, -0.0861, 0.3117] as const;
 
@@ -68,8 +71,6 @@ export class BandMeter {
   /** Of the last frame, in dBFS. */
   readonly bandsDb = new Float32Array(BANDS).fill(LEAST_FLOOR_DB);
   levelDb = LEAST_FLOOR_DB;
-  /** 0 for a pure tone, 1 for white noise. */
-  flatness = 1;
 
   /** Takes the next frame. */
   take(samples: Float32Array): void {
@@ -110,22 +111,32 @@ export class BandMeter {
     const binHz = LOW_RATE_HZ / SHORT_FFT;
     // The power of a Hann window is 3/8 of its length.
     const scale = 2 / (SHORT_FFT * SHORT * 0.375);
-    let logSum = 0;
-    let sumAll = 0;
-    let bins = 0;
     for (let band = 0; band + 1 < EDGES_HZ.length; band++) {
       let sum = 0;
       const last = Math.ceil(EDGES_HZ[band + 1]! / binHz);
-      for (let bin = Math.ceil(EDGES_HZ[band]! / binHz); bin < last; bin++) {
-        const power = output[2 * bin]! ** 2 + output[2 * bin + 1]! ** 2;
-        sum += power;
-        logSum += Math.log(power + 1e-12);
-        bins++;
-      }
-      sumAll += sum;
+      for (let bin = Math.ceil(EDGES_HZ[band]! / binHz); bin < last; bin++)
+        sum += output[2 * bin]! ** 2 + output[2 * bin + 1]! ** 2;
       bandsDb[band] = powerToDb(sum * scale);
     }
-    this.flatness = Math.min(1, Math.exp(logSum / bins) / (sumAll / bins + 1e-12));
+  }
+
+  /** Of the last frame: 0 for a pure tone, 1 for white noise. */
+  flatness(): number {
+    const { output } = this;
+    let sum = 0;
+    let logSum = 0;
+    // One logarithm for several bins: more of them and the product might be too small for a number.
+    for (let from = FIRST_BIN; from < LAST_BIN; from += 16) {
+      let product = 1;
+      for (let bin = from; bin < Math.min(LAST_BIN, from + 16); bin++) {
+        const power = output[2 * bin]! ** 2 + output[2 * bin + 1]! ** 2;
+        sum += power;
+        product *= power + 1e-12;
+      }
+      logSum += Math.log(product);
+    }
+    const bins = LAST_BIN - FIRST_BIN;
+    return Math.min(1, Math.exp(logSum / bins) / (sum / bins + 1e-12));
   }
 }
 
@@ -173,7 +184,7 @@ export class VoiceFeatures {
     const { bandsDb } = meter;
     meter.take(samples);
     features.levelDb = meter.levelDb;
-    features.flatness = meter.flatness;
+    features.flatness = meter.flatness();
     for (let b = 0; b < BANDS; b++) {
       const share = this.frames === 0 ? 1 : SMOOTHING;
       this.smoothDb[b]! += share * (bandsDb[b]! - this.smoothDb[b]!);
