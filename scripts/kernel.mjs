@@ -1,38 +1,47 @@
 /**
- * `npm run kernel`: makes the echo canceller's code (WebAssembly) of packages/core/kernel, for browsers and Node alike; with `--check`
- * it says whether what is there was made of it.
+ * `npm run kernel`: makes code (WebAssembly, for browsers and Node alike) of what is in packages/core/kernel; with `--check` it says
+ * whether what is there was made of it.
  */
 import { readFileSync, writeFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import asc from 'assemblyscript/asc';
 
-const SOURCE = 'packages/core/kernel/echo-kernel.ts';
-const MADE = 'packages/core/src/hearing/echo-kernel-code.ts';
-/** 64 kB each: what the kernel has places for. */
-const PAGES = 4;
+/** What is made, of what, and with what memory. */
+const KERNELS = [
+  {
+    source: 'packages/core/kernel/echo-kernel.ts',
+    made: 'packages/core/src/hearing/echo-kernel-code.ts',
+    name: 'ECHO_KERNEL_CODE',
+    // In pages of 64 kB: there are places for what it works with.
+    memory: ['--initialMemory', '4', '--maximumMemory', '4'],
+  },
+  {
+    source: 'packages/core/kernel/resampler-kernel.ts',
+    made: 'packages/core/src/audio/resampler-kernel-code.ts',
+    name: 'RESAMPLER_KERNEL_CODE',
+    memory: ['--importMemory'],
+  },
+];
 
-/** @returns the text of the module that holds the code */
-async function kernelModule() {
-  const root = fileURLToPath(new URL('..', import.meta.url));
-  const pages = ['--initialMemory', `${PAGES}`, '--maximumMemory', `${PAGES}`];
-  const options = ['-O3', '--noAssert', '--enable', 'simd', '--runtime', 'stub', ...pages];
-  const files = new Map();
-  const { error, stderr } = await asc.main(
-    [SOURCE, '--outFile', 'kernel.wasm', '--baseDir', root, ...options],
-    {
-      writeFile: (name, bytes) => files.set(name, bytes),
-    },
-  );
-  if (error) throw new Error(`${SOURCE}: ${stderr.toString()}`);
+async function moduleOf({ source, name, memory }) {
+  const baseDir = fileURLToPath(new URL('..', import.meta.url));
+  const options = ['-O3', '--noAssert', '--enable', 'simd', '--runtime', 'stub', ...memory];
+  let bytes = [];
+  const writeFile = (_, contents) => (bytes = [...contents]);
+  const { error, stderr } = await asc.main([source, '--outFile', 'kernel.wasm', '--baseDir', baseDir, ...options], { writeFile }); // prettier-ignore
+  if (error) throw new Error(`${source}: ${stderr.toString()}`);
   const rows = [];
-  const bytes = [...files.get('kernel.wasm')];
   for (let at = 0; at < bytes.length; at += 30) rows.push(`  ${bytes.slice(at, at + 30).join(', ')},`);
-  return `// Made by \`npm run kernel\` of packages/core/kernel/echo-kernel.ts.\n// prettier-ignore\nexport const ECHO_KERNEL_CODE = Uint8Array.from([\n${rows.join('\n')}\n]);\n`;
+  return `// Made by \`npm run kernel\` of ${source}.\n// prettier-ignore\nexport const ${name} = Uint8Array.from([\n${rows.join('\n')}\n]);\n`;
 }
 
-const made = await kernelModule();
-if (!process.argv.includes('--check')) writeFileSync(MADE, made);
-else if (readFileSync(MADE, 'utf8') !== made) {
-  process.stderr.write(`${MADE} was not made of ${SOURCE} as it is now; run: npm run kernel\n`);
-  process.exitCode = 1;
+for (const kernel of KERNELS) {
+  const made = await moduleOf(kernel);
+  if (!process.argv.includes('--check')) writeFileSync(kernel.made, made);
+  else if (readFileSync(kernel.made, 'utf8') !== made) {
+    process.stderr.write(
+      `${kernel.made} was not made of ${kernel.source} as it is now; run: npm run kernel\n`,
+    );
+    process.exitCode = 1;
+  }
 }

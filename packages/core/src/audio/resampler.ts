@@ -2,6 +2,7 @@
  * Polyphase windowed-sinc resampling of a stream, any rate to any rate.
  * Output sample k stands exactly for input time k * from / to: nothing is shifted, the ends are padded with silence.
  */
+import { ResamplerKernel } from './resampler-kernel.js';
 
 /** Zero crossings of the sinc on each side; 16 with this window keeps images about 80 dB down. */
 const ZERO_CROSSINGS = 16;
@@ -27,12 +28,51 @@ function bessel0(x: number): number {
   return sum;
 }
 
+/** From one rate to another: `up` samples come out for each `down` that go in, by filters that reach `half` samples to each side. */
+interface Change {
+  up: number;
+  down: number;
+  half: number;
+  kernel: ResamplerKernel;
+}
+
+/** So many are kept: lines say their rates themselves. */
+const MOST_CHANGES = 16;
+const changes = new Map<string, Change>();
+
+function changeOf(fromHz: number, toHz: number): Change {
+  const name = `${fromHz} ${toHz}`;
+  const known = changes.get(name);
+  if (known) return known;
+  const divisor = gcd(fromHz, toHz);
+  const [up, down] = [toHz / divisor, fromHz / divisor];
+  const phases = Math.min(up, MOST_PHASES);
+  const cutoff = Math.min(1, toHz / fromHz) * PASS_SHARE;
+  const half = Math.ceil(ZERO_CROSSINGS / cutoff);
+  const table = Array.from({ length: phases + 1 }, (_, phase) => tapsOf(phase / phases, cutoff, half));
+  const change = { up, down, half, kernel: new ResamplerKernel(table, up, down) };
+  if (changes.size >= MOST_CHANGES) changes.delete(changes.keys().next().value!);
+  changes.set(name, change);
+  return change;
+}
+
+/** The filter for an output that lies `fraction` of a sample after an input sample. */
+function tapsOf(fraction: number, cutoff: number, half: number): Float32Array {
+  const taps = new Float32Array(2 * half);
+  let sum = 0;
+  for (let i = 0; i < taps.length; i++) {
+    const x = i - half + 1 - fraction;
+    const inside = 1 - (x / half) ** 2;
+    const window = inside <= 0 ? 0 : bessel0(KAISER_BETA * Math.sqrt(inside)) / bessel0(KAISER_BETA);
+    const angle = Math.PI * cutoff * x;
+    taps[i] = (x === 0 ? 1 : Math.sin(angle) / angle) * window;
+    sum += taps[i]!;
+  }
+  return taps.map((tap) => tap / sum);
+}
+
 export class Resampler {
-  private readonly up: number;
-  private readonly down: number;
-  private readonly phases: number;
-  private readonly half: number;
-  private readonly table: Float32Array[];
+  private readonly change: Change | null;
   /** Input that still matters; `kept[0]` is input sample `keptFrom`. */
   private kept: Float32Array;
   private keptFrom: number;
@@ -43,51 +83,31 @@ export class Resampler {
     readonly fromHz: number,
     readonly toHz: number,
   ) {
-    const divisor = gcd(fromHz, toHz);
-    this.up = toHz / divisor;
-    this.down = fromHz / divisor;
-    this.phases = Math.min(this.up, MOST_PHASES);
-    const cutoff = Math.min(1, toHz / fromHz) * PASS_SHARE;
-    this.half = Math.ceil(ZERO_CROSSINGS / cutoff);
-    this.table = Array.from({ length: this.phases + 1 }, (_, phase) =>
-      this.taps(phase / this.phases, cutoff),
-    );
-    this.kept = new Float32Array(this.half);
-    this.keptFrom = -this.half;
-  }
-
-  /** The filter for an output that lies `fraction` of a sample after an input sample. */
-  private taps(fraction: number, cutoff: number): Float32Array {
-    const taps = new Float32Array(2 * this.half);
-    let sum = 0;
-    for (let i = 0; i < taps.length; i++) {
-      const x = i - this.half + 1 - fraction;
-      const inside = 1 - (x / this.half) ** 2;
-      const window = inside <= 0 ? 0 : bessel0(KAISER_BETA * Math.sqrt(inside)) / bessel0(KAISER_BETA);
-      const angle = Math.PI * cutoff * x;
-      taps[i] = (x === 0 ? 1 : Math.sin(angle) / angle) * window;
-      sum += taps[i]!;
-    }
-    return taps.map((tap) => tap / sum);
+    this.change = fromHz === toHz ? null : changeOf(fromHz, toHz);
+    const half = this.change?.half ?? 0;
+    this.kept = new Float32Array(half);
+    this.keptFrom = -half;
   }
 
   /** Takes input samples, gives the output samples that can be computed by now. */
   push(input: Float32Array): Float32Array {
-    if (this.up === this.down) return input;
+    const { change } = this;
+    if (!change) return input;
     this.received += input.length;
-    this.keep(input);
-    return this.produce(this.received - this.half);
+    this.keep(change, input);
+    return this.produce(change, this.received - change.half);
   }
 
   /** Gives the rest: after it the output is as long as the input, rounded up. */
   flush(): Float32Array {
-    if (this.up === this.down) return new Float32Array(0);
-    this.keep(new Float32Array(this.half + 1));
-    return this.produce(this.received);
+    const { change } = this;
+    if (!change) return new Float32Array(0);
+    this.keep(change, new Float32Array(change.half + 1));
+    return this.produce(change, this.received);
   }
 
-  private keep(input: Float32Array): void {
-    const first = Math.floor((this.produced * this.down) / this.up) - this.half + 1;
+  private keep({ up, down, half }: Change, input: Float32Array): void {
+    const first = Math.floor((this.produced * down) / up) - half + 1;
     const drop = Math.max(0, Math.min(this.kept.length, first - this.keptFrom));
     const joined = new Float32Array(this.kept.length - drop + input.length);
     joined.set(this.kept.subarray(drop));
@@ -96,30 +116,19 @@ export class Resampler {
     this.keptFrom += drop;
   }
 
-  /** All outputs whose input time is before `limit`. */
-  private produce(limit: number): Float32Array {
-    const count = Math.max(0, Math.ceil((limit * this.up) / this.down) - this.produced);
+  /** All outputs whose input time is before `limit`; half a filter more is kept of the input. */
+  private produce({ up, down, half, kernel }: Change, limit: number): Float32Array {
+    const count = Math.max(0, Math.ceil((limit * up) / down) - this.produced);
     const out = new Float32Array(count);
-    for (let k = 0; k < count; k++) out[k] = this.at((this.produced + k) * this.down);
-    this.produced += count;
+    for (let done = 0; done < count;) {
+      const some = Math.min(count - done, kernel.most);
+      const base = Math.floor((this.produced * down) / up);
+      const past = this.produced * down - base * up;
+      out.set(kernel.run(this.kept, base - half + 1 - this.keptFrom, past, some), done);
+      done += some;
+      this.produced += some;
+    }
     return out;
-  }
-
-  private at(numerator: number): number {
-    const base = Math.floor(numerator / this.up);
-    const phase = ((numerator - base * this.up) * this.phases) / this.up;
-    const low = Math.floor(phase);
-    const start = base - this.half + 1 - this.keptFrom;
-    const value = this.dot(this.table[low]!, start);
-    return phase === low ? value : value + (phase - low) * (this.dot(this.table[low + 1]!, start) - value);
-  }
-
-  private dot(taps: Float32Array, start: number): number {
-    const { kept } = this;
-    const to = Math.min(taps.length, kept.length - start);
-    let sum = 0;
-    for (let i = Math.max(0, -start); i < to; i++) sum += taps[i]! * kept[start + i]!;
-    return sum;
   }
 }
 

@@ -61,6 +61,20 @@ export function joinPcm16(parts: readonly Int16Array[]): Int16Array {
   return out;
 }
 
+/** What lies between two samples of many arrays in order, as a copy. */
+export function slicePcm16(parts: readonly Int16Array[], from: number, to: number): Int16Array {
+  const out = new Int16Array(to - from);
+  let start = 0;
+  for (const part of parts) {
+    const a = Math.max(from, start);
+    const b = Math.min(to, start + part.length);
+    if (a < b) out.set(part.subarray(a - start, b - start), a - from);
+    start += part.length;
+    if (start >= to) break;
+  }
+  return out;
+}
+
 /** How many samples `ms` milliseconds are at `rateHz`, rounded. */
 export function samplesOfMs(ms: number, rateHz: number): number {
   return Math.round((ms * rateHz) / 1000);

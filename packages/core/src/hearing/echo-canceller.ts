@@ -40,19 +40,21 @@ const TAKEN_FALL = 0.004;
 const UNCERTAIN_DB = 5;
 const MOST_CERTAIN_DB = 8;
 
+/** What one frame is worked out with, for all callers in turn: a machine that hears many of them has it at hand. */
+const fft = new FFT(SIZE);
+const time = new Array<number>(SIZE).fill(0);
+const complex = fft.createComplexArray();
+const turned = fft.createComplexArray();
+/** Zeros but for an error at the end, and but for a partition at the beginning. */
+const padded = new Float32Array(SIZE);
+const trimmed = new Float32Array(SIZE);
+
 export class EchoCanceller {
   private readonly kernel = new EchoKernel();
-  private readonly fft = new FFT(SIZE);
-  private readonly time = new Array<number>(SIZE).fill(0);
-  private readonly complex = this.fft.createComplexArray();
-  private readonly turned = this.fft.createComplexArray();
   /** Our own sound of the frames that are kept, and what the first spectrum of them needs before. */
   private readonly own = new Float32Array(SIZE + (this.kernel.own.length - 1) * FRAME_SAMPLES);
   /** So many of the newest frames have no spectrum yet: while the microphone is quiet none is needed. */
   private unmeasured = 0;
-  /** Zeros but for an error at the end, and but for a partition at the beginning. */
-  private readonly padded = new Float32Array(SIZE);
-  private readonly trimmed = new Float32Array(SIZE);
   private frame = 0;
   private silentFor = this.kernel.own.length;
   private takenDb = 0;
@@ -113,7 +115,7 @@ export class EchoCanceller {
     for (; this.unmeasured > 0; this.unmeasured--) {
       const back = this.unmeasured - 1;
       const to = this.own.length - back * FRAME_SAMPLES;
-      this.transform(this.own.subarray(to - SIZE, to), this.kernel.own[(this.frame - back) % this.kernel.own.length]!); // prettier-ignore
+      transform(this.own.subarray(to - SIZE, to), this.kernel.own[(this.frame - back) % this.kernel.own.length]!); // prettier-ignore
       this.kernel.measure(this.frame - back);
     }
   }
@@ -137,12 +139,12 @@ export class EchoCanceller {
     const { kernel, frame } = this;
     if (this.knowsRoom) kernel.predict('used', frame);
     kernel.predict('learner', frame);
-    return this.back(kernel.usedEcho, kernel.learnerEcho, SIZE - FRAME_SAMPLES, SIZE);
+    return back(kernel.usedEcho, kernel.learnerEcho, SIZE - FRAME_SAMPLES, SIZE);
   }
 
   private learn(error: Float32Array): void {
-    this.padded.set(error, SIZE - FRAME_SAMPLES);
-    this.transform(this.padded, this.kernel.wrong);
+    padded.set(error, SIZE - FRAME_SAMPLES);
+    transform(padded, this.kernel.wrong);
     this.kernel.learn(this.frame, LEARNING);
     if (this.frame % TRIMMED_EVERY === 0) this.trim((this.frame / 2) % this.kernel.parts);
   }
@@ -150,44 +152,43 @@ export class EchoCanceller {
   /** A partition is no longer than its part of the room: this one and the next. */
   private trim(p: number): void {
     const { learner } = this.kernel;
-    const [first, second] = this.back(learner[p]!, learner[p + 1]!, 0, PART_SAMPLES);
+    const [first, second] = back(learner[p]!, learner[p + 1]!, 0, PART_SAMPLES);
     for (const [taps, part] of [
       [first, learner[p]!],
       [second, learner[p + 1]!],
     ] as const) {
-      this.trimmed.set(taps);
-      this.transform(this.trimmed, part);
+      trimmed.set(taps);
+      transform(trimmed, part);
     }
   }
+}
 
-  private transform(samples: Float32Array, { re, im }: HalfSpectrum): void {
-    for (let i = 0; i < SIZE; i++) this.time[i] = samples[i]!;
-    this.fft.realTransform(this.complex, this.time);
-    for (let k = 0; k < BINS; k++) {
-      re[k] = this.complex[2 * k]!;
-      im[k] = this.complex[2 * k + 1]!;
-    }
+function transform(samples: Float32Array, { re, im }: HalfSpectrum): void {
+  for (let i = 0; i < SIZE; i++) time[i] = samples[i]!;
+  fft.realTransform(complex, time);
+  for (let k = 0; k < BINS; k++) {
+    re[k] = complex[2 * k]!;
+    im[k] = complex[2 * k + 1]!;
   }
+}
 
-  /** The samples of two spectra, from one to before another: as the real and the imaginary part of one sound they go back together. */
-  private back(a: HalfSpectrum, b: HalfSpectrum, from: number, to: number): [Float32Array, Float32Array] {
-    const { complex, turned } = this;
-    for (let k = 0; k < BINS; k++) {
-      complex[2 * k] = a.re[k]! - b.im[k]!;
-      complex[2 * k + 1] = a.im[k]! + b.re[k]!;
-    }
-    for (let k = 1; k < BINS - 1; k++) {
-      complex[2 * (SIZE - k)] = a.re[k]! + b.im[k]!;
-      complex[2 * (SIZE - k) + 1] = b.re[k]! - a.im[k]!;
-    }
-    this.fft.inverseTransform(turned, complex);
-    const [first, second] = [new Float32Array(to - from), new Float32Array(to - from)];
-    for (let i = 0; i < to - from; i++) {
-      first[i] = turned[2 * (from + i)]!;
-      second[i] = turned[2 * (from + i) + 1]!;
-    }
-    return [first, second];
+/** The samples of two spectra, from one to before another: as the real and the imaginary part of one sound they go back together. */
+function back(a: HalfSpectrum, b: HalfSpectrum, from: number, to: number): [Float32Array, Float32Array] {
+  for (let k = 0; k < BINS; k++) {
+    complex[2 * k] = a.re[k]! - b.im[k]!;
+    complex[2 * k + 1] = a.im[k]! + b.re[k]!;
   }
+  for (let k = 1; k < BINS - 1; k++) {
+    complex[2 * (SIZE - k)] = a.re[k]! + b.im[k]!;
+    complex[2 * (SIZE - k) + 1] = b.re[k]! - a.im[k]!;
+  }
+  fft.inverseTransform(turned, complex);
+  const [first, second] = [new Float32Array(to - from), new Float32Array(to - from)];
+  for (let i = 0; i < to - from; i++) {
+    first[i] = turned[2 * (from + i)]!;
+    second[i] = turned[2 * (from + i) + 1]!;
+  }
+  return [first, second];
 }
 
 function powerOf(samples: Float32Array): number {

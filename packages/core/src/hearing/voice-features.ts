@@ -59,24 +59,29 @@ export interface Features {
 /** The filter that halves the rate reaches back so many samples. */
 const HISTORY = 15;
 
+/** What one frame is worked out with, by all meters in turn: a machine that hears many callers has it at hand. */
+const short = new FFT(SHORT_FFT);
+const shortWindow = hann(SHORT);
+const shortIn = new Array<number>(SHORT_FFT).fill(0);
+const shortOut = short.createComplexArray();
+
 /** The levels of the bands, frame by frame; keeps the newest 40 ms, halved in rate. */
 export class BandMeter {
-  private readonly fft = new FFT(SHORT_FFT);
-  private readonly window = hann(SHORT);
-  private readonly input = new Array<number>(SHORT_FFT).fill(0);
-  private readonly output = this.fft.createComplexArray();
   /** The last samples of the frame before, and the frame. */
   private readonly joined = new Float32Array(HISTORY + FRAME_SAMPLES);
   readonly low = new Float32Array(LONG);
   /** Of the last frame, in dBFS. */
   readonly bandsDb = new Float32Array(BANDS).fill(LEAST_FLOOR_DB);
   levelDb = LEAST_FLOOR_DB;
+  /** Of the last frame, if it was asked for: 0 for a pure tone, 1 for white noise. */
+  flatness = 1;
 
   /** Takes the next frame. */
-  take(samples: Float32Array): void {
+  take(samples: Float32Array, withFlatness = false): void {
     const [power, lowPower] = this.shift(samples);
     this.levelDb = powerToDb(power);
     this.measureBands();
+    if (withFlatness) this.flatness = flatness();
     this.bandsDb[BANDS - 1] = powerToDb(Math.max(0, power - lowPower));
     for (let b = 0; b < BANDS; b++) this.bandsDb[b] = Math.max(LEAST_FLOOR_DB, this.bandsDb[b]!);
   }
@@ -105,56 +110,62 @@ export class BandMeter {
   }
 
   private measureBands(): void {
-    const { input, output, window, low, bandsDb } = this;
-    for (let i = 0; i < SHORT; i++) input[i] = low[LONG - SHORT + i]! * window[i]!;
-    this.fft.realTransform(output, input);
+    const { low, bandsDb } = this;
+    for (let i = 0; i < SHORT; i++) shortIn[i] = low[LONG - SHORT + i]! * shortWindow[i]!;
+    short.realTransform(shortOut, shortIn);
     const binHz = LOW_RATE_HZ / SHORT_FFT;
     // The power of a Hann window is 3/8 of its length.
     const scale = 2 / (SHORT_FFT * SHORT * 0.375);
     for (let band = 0; band + 1 < EDGES_HZ.length; band++) {
       let sum = 0;
       const last = Math.ceil(EDGES_HZ[band + 1]! / binHz);
-      for (let bin = Math.ceil(EDGES_HZ[band]! / binHz); bin < last; bin++)
-        sum += output[2 * bin]! ** 2 + output[2 * bin + 1]! ** 2;
+      for (let bin = Math.ceil(EDGES_HZ[band]! / binHz); bin < last; bin++) sum += powerOf(shortOut, bin);
       bandsDb[band] = powerToDb(sum * scale);
     }
   }
-
-  /** Of the last frame: 0 for a pure tone, 1 for white noise. */
-  flatness(): number {
-    const { output } = this;
-    let sum = 0;
-    let logSum = 0;
-    // One logarithm for several bins: more of them and the product might be too small for a number.
-    for (let from = FIRST_BIN; from < LAST_BIN; from += 16) {
-      let product = 1;
-      for (let bin = from; bin < Math.min(LAST_BIN, from + 16); bin++) {
-        const power = output[2 * bin]! ** 2 + output[2 * bin + 1]! ** 2;
-        sum += power;
-        product *= power + 1e-12;
-      }
-      logSum += Math.log(product);
-    }
-    const bins = LAST_BIN - FIRST_BIN;
-    return Math.min(1, Math.exp(logSum / bins) / (sum / bins + 1e-12));
-  }
 }
+
+/** Of what was transformed last. */
+function flatness(): number {
+  let sum = 0;
+  let logSum = 0;
+  // One logarithm for several bins: more of them and the product might be too small for a number.
+  for (let from = FIRST_BIN; from < LAST_BIN; from += 16) {
+    let product = 1;
+    for (let bin = from; bin < Math.min(LAST_BIN, from + 16); bin++) {
+      const power = powerOf(shortOut, bin);
+      sum += power;
+      product *= power + 1e-12;
+    }
+    logSum += Math.log(product);
+  }
+  const bins = LAST_BIN - FIRST_BIN;
+  return Math.min(1, Math.exp(logSum / bins) / (sum / bins + 1e-12));
+}
+
+const powerOf = (spectrum: readonly number[], bin: number) => spectrum[2 * bin]! ** 2 + spectrum[2 * bin + 1]! ** 2; // prettier-ignore
 
 /** Bins in which a pitch shows. */
 const LEAST_BIN = Math.ceil((60 * LONG_FFT) / LOW_RATE_HZ);
 const MOST_BIN = Math.floor((1_800 * LONG_FFT) / LOW_RATE_HZ);
 
+/** For the pitch, by all callers in turn: the window, and how like itself it is at each lag. */
+const long = new FFT(LONG_FFT);
+const longWindow = hann(LONG);
+const windowLikeness = Float32Array.from({ length: LONG }, (_, lag) => {
+  let sum = 0;
+  for (let i = 0; i + lag < LONG; i++) sum += longWindow[i]! * longWindow[i + lag]!;
+  return sum;
+});
+const longIn = new Array<number>(LONG_FFT).fill(0);
+const longOut = long.createComplexArray();
+/** Only the bins in which a pitch shows are ever set. */
+const spectrum = new Array<number>(LONG_FFT).fill(0);
+const likeness = long.createComplexArray();
+
 /** One for each caller; feed it frames of FRAME_SAMPLES in order. */
 export class VoiceFeatures {
   private readonly meter = new BandMeter();
-  private readonly long = new FFT(LONG_FFT);
-  private readonly longWindow = hann(LONG);
-  private readonly windowLikeness: Float32Array;
-  private readonly longIn = new Array<number>(LONG_FFT).fill(0);
-  private readonly longOut = this.long.createComplexArray();
-  /** Only these bins of it are ever set. */
-  private readonly spectrum = new Array<number>(LONG_FFT).fill(0);
-  private readonly likeness = this.long.createComplexArray();
   /** The bands' levels over the last 50 ms or so: single frames of noise are too uneven for a floor. */
   private readonly smoothDb = new Float32Array(BANDS);
   private readonly floors = new Float32Array(BANDS).fill(GREATEST_FIRST_FLOOR_DB);
@@ -169,22 +180,13 @@ export class VoiceFeatures {
     pitchHz: null,
   };
 
-  constructor() {
-    const window = this.longWindow;
-    this.windowLikeness = Float32Array.from({ length: LONG }, (_, lag) => {
-      let sum = 0;
-      for (let i = 0; i + lag < LONG; i++) sum += window[i]! * window[i + lag]!;
-      return sum;
-    });
-  }
-
   /** Takes the next frame. @returns the same object each time */
   take(samples: Float32Array): Features {
     const { features, meter } = this;
     const { bandsDb } = meter;
-    meter.take(samples);
+    meter.take(samples, true);
     features.levelDb = meter.levelDb;
-    features.flatness = meter.flatness();
+    features.flatness = meter.flatness;
     for (let b = 0; b < BANDS; b++) {
       const share = this.frames === 0 ? 1 : SMOOTHING;
       this.smoothDb[b]! += share * (bandsDb[b]! - this.smoothDb[b]!);
@@ -234,10 +236,10 @@ export class VoiceFeatures {
 
   /** Of the last frame; the dearest of all features. Where it is not called, the pitch stays what it was. */
   measurePitch(): void {
-    const { longIn, longOut, longWindow, spectrum, likeness, features } = this;
+    const { features } = this;
     const { low } = this.meter;
     for (let i = 0; i < LONG; i++) longIn[i] = low[i]! * longWindow[i]!;
-    this.long.realTransform(longOut, longIn);
+    long.realTransform(longOut, longIn);
     for (let bin = LEAST_BIN; bin <= MOST_BIN; bin++) {
       const re = longOut[2 * bin]!;
       const im = longOut[2 * bin + 1]!;
@@ -247,14 +249,14 @@ export class VoiceFeatures {
       spectrum[LONG_FFT - bin] = power;
     }
     // A real spectrum that is even: its transform back is its transform, and real too.
-    this.long.realTransform(likeness, spectrum);
-    const zero = likeness[0]! / this.windowLikeness[0]!;
+    long.realTransform(likeness, spectrum);
+    const zero = likeness[0]! / windowLikeness[0]!;
     const least = Math.floor(LOW_RATE_HZ / MOST_PITCH_HZ);
     const most = Math.min(LONG - 1, Math.ceil(LOW_RATE_HZ / LEAST_PITCH_HZ));
     let best = 0;
     let bestLag = 0;
     for (let lag = least; lag <= most; lag++) {
-      const value = likeness[2 * lag]! / this.windowLikeness[lag]!;
+      const value = likeness[2 * lag]! / windowLikeness[lag]!;
       // A shorter lag is preferred where a longer one is hardly better: its double repeats as well.
       if (value > best * (bestLag > 0 && lag > 1.8 * bestLag ? 1.12 : 1)) {
         best = value;
@@ -262,17 +264,16 @@ export class VoiceFeatures {
       }
     }
     features.periodicity = zero > 1e-7 ? Math.max(0, Math.min(1, best / zero)) : 0;
-    features.pitchHz =
-      features.periodicity > 0.5 && bestLag > least ? LOW_RATE_HZ / this.refined(bestLag) : null;
+    features.pitchHz = features.periodicity > 0.5 && bestLag > least ? LOW_RATE_HZ / refined(bestLag) : null;
   }
+}
 
-  /** The lag between samples, by a parabola. */
-  private refined(lag: number): number {
-    const at = (l: number) => this.likeness[2 * l]! / this.windowLikeness[l]!;
-    const [a, b, c] = [at(lag - 1), at(lag), at(Math.min(LONG - 1, lag + 1))];
-    const bend = a - 2 * b + c;
-    return Math.abs(bend) < 1e-12 ? lag : lag + Math.max(-0.5, Math.min(0.5, (0.5 * (a - c)) / bend));
-  }
+/** The lag between samples, by a parabola. */
+function refined(lag: number): number {
+  const at = (l: number) => likeness[2 * l]! / windowLikeness[l]!;
+  const [a, b, c] = [at(lag - 1), at(lag), at(Math.min(LONG - 1, lag + 1))];
+  const bend = a - 2 * b + c;
+  return Math.abs(bend) < 1e-12 ? lag : lag + Math.max(-0.5, Math.min(0.5, (0.5 * (a - c)) / bend));
 }
 
 function hann(count: number): Float32Array {

@@ -1,11 +1,13 @@
 /** What the caller heard of the assistant, put on the caller's axis from the line's reports of playing. */
-import { DUCKED_GAIN, HOUSE_RATE_HZ, joinPcm16, samplesOfMs } from '@verbalon/core';
+import { DUCKED_GAIN, HOUSE_RATE_HZ, samplesOfMs, slicePcm16 } from '@verbalon/core';
 
 /** A report that differs from where we believed to be by less than this moves nothing, in ms. */
 const JITTER_MS = 8;
 
 interface Spoken {
   parts: Int16Array[];
+  /** Of all parts. */
+  length: number;
   /** Samples already put on the axis, and where the speech began on it. */
   done: number;
   originSample: number | null;
@@ -18,8 +20,15 @@ export class HeardLane {
   private gain = 1;
 
   add(speech: number, samples: Int16Array): void {
-    const one = this.spoken.get(speech) ?? { parts: [], done: 0, originSample: null, stopped: false };
+    const one = this.spoken.get(speech) ?? {
+      parts: [],
+      length: 0,
+      done: 0,
+      originSample: null,
+      stopped: false,
+    };
     one.parts.push(samples);
+    one.length += samples.length;
     this.spoken.set(speech, one);
   }
 
@@ -39,8 +48,9 @@ export class HeardLane {
     ) {
       one.originSample = origin;
     }
-    const samples = joinPcm16(one.parts).slice(one.done, to);
-    if (samples.length === 0) return null;
+    const end = Math.min(to, one.length);
+    if (end <= one.done) return null;
+    const samples = slicePcm16(one.parts, one.done, end);
     const firstSample = one.originSample + one.done;
     one.done += samples.length;
     return firstSample < 0 ? null : { firstSample, samples };
@@ -72,7 +82,9 @@ export class HeardLane {
   /** Of a phrase only so many samples stay. */
   cut(speech: number, count: number): void {
     const one = this.spoken.get(speech);
-    if (one) one.parts = [joinPcm16(one.parts).slice(0, count)];
+    if (!one) return;
+    one.length = Math.min(count, one.length);
+    one.parts = [slicePcm16(one.parts, 0, one.length)];
   }
 
   duck(ducked: boolean): void {

@@ -2,7 +2,7 @@
  * Sends the assistant's sound to the line in the order in which it is to be played, at most AHEAD_MS ahead of what
  * was played, so that a hush never queues behind sound.
  */
-
+import { slicePcm16 } from '@verbalon/core';
 import type { SessionClock } from './clock.js';
 
 const AHEAD_MS = 600;
@@ -70,7 +70,7 @@ export class Pacer {
     if (!item) return at;
     const stays = Math.min(item.length, Math.max(item.sent, at));
     for (const later of this.queue.slice(this.queue.indexOf(item) + 1)) later.before -= item.length - stays;
-    item.parts = [slice(item.parts, 0, stays)];
+    item.parts = [slicePcm16(item.parts, 0, stays)];
     item.length = stays;
     return stays;
   }
@@ -116,21 +116,8 @@ export class Pacer {
     this.send({
       speech: item.speech,
       firstSample: from,
-      samples: slice(item.parts, from, to),
+      samples: slicePcm16(item.parts, from, to),
       last: item.lastSent,
     });
   }
-}
-
-function slice(parts: readonly Int16Array[], from: number, to: number): Int16Array {
-  const out = new Int16Array(to - from);
-  let start = 0;
-  for (const part of parts) {
-    const a = Math.max(from, start);
-    const b = Math.min(to, start + part.length);
-    if (a < b) out.set(part.subarray(a - start, b - start), a - from);
-    start += part.length;
-    if (start >= to) break;
-  }
-  return out;
 }

@@ -1,0 +1,80 @@
+/**
+ * A filter that changes one rate to another: its phases, and the arithmetic (packages/core/kernel) in a memory with them. Resamplers
+ * of the same rates share it, as nothing of theirs stays in it.
+ */
+import { RESAMPLER_KERNEL_CODE } from './resampler-kernel-code.js';
+
+interface Memory {
+  readonly buffer: ArrayBuffer;
+}
+
+/** In browsers and in Node alike; neither's types are known here. */
+declare const WebAssembly: {
+  Memory: new (pages: { initial: number }) => Memory;
+  Module: new (code: Uint8Array) => object;
+  Instance: new (module: object, imports: { env: { memory: Memory } }) => { exports: unknown };
+};
+
+type Resample = (
+  table: number,
+  phases: number,
+  taps: number,
+  up: number,
+  down: number,
+  past: number,
+  input: number,
+  output: number,
+  count: number,
+) => void;
+
+const PAGE_BYTES = 65_536;
+/** At most so many samples go in and come out at once. */
+const MOST_SAMPLES = 4_096;
+
+let module: object | undefined;
+
+export class ResamplerKernel {
+  private readonly resample: Resample;
+  private readonly taps: number;
+  private readonly inputAt: number;
+  private readonly input: Float32Array;
+  private readonly output: Float32Array;
+  /** At most so many samples come out at once. */
+  readonly most: number;
+
+  /** @param phases filters of equal length; the last one is the first again, a sample later */
+  constructor(
+    private readonly phases: readonly Float32Array[],
+    private readonly up: number,
+    private readonly down: number,
+  ) {
+    this.taps = Math.ceil(phases[0]!.length / 4) * 4;
+    const tableBytes = phases.length * this.taps * 4;
+    this.inputAt = tableBytes;
+    const bytes = tableBytes + 2 * MOST_SAMPLES * 4;
+    const memory = new WebAssembly.Memory({ initial: Math.ceil(bytes / PAGE_BYTES) });
+    module ??= new WebAssembly.Module(RESAMPLER_KERNEL_CODE);
+    ({ resample: this.resample } = new WebAssembly.Instance(module, { env: { memory } }).exports as { resample: Resample }); // prettier-ignore
+    for (const [i, phase] of phases.entries()) new Float32Array(memory.buffer, i * this.taps * 4).set(phase);
+    this.input = new Float32Array(memory.buffer, tableBytes, MOST_SAMPLES);
+    this.output = new Float32Array(memory.buffer, tableBytes + MOST_SAMPLES * 4, MOST_SAMPLES);
+    this.most = Math.min(MOST_SAMPLES, Math.floor(((MOST_SAMPLES - this.taps) * up) / down));
+  }
+
+  /**
+   * @param input of which the first output's filter begins at `start`
+   * @param past the first output lies so many parts, of `up`, of a sample after the input's first place
+   * @param count of outputs, at most `most`
+   * @returns what is overwritten by the next call
+   */
+  run(input: Float32Array, start: number, past: number, count: number): Float32Array {
+    const { phases, taps, up, down, inputAt } = this;
+    const needed = Math.floor((past + (count - 1) * down) / up) + taps;
+    const there = input.subarray(start, start + needed);
+    this.input.set(there);
+    // Beyond it taps are zero, but what another sound left there might not be a number.
+    this.input.fill(0, there.length, needed);
+    this.resample(0, phases.length - 1, taps, up, down, past, inputAt, inputAt + MOST_SAMPLES * 4, count);
+    return this.output.subarray(0, count);
+  }
+}
