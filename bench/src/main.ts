@@ -18,6 +18,7 @@ import { interruptionBench } from './interruption.js';
 import { longBench } from './long.js';
 import { phoneBench } from './phone.js';
 import { narrowBench } from './narrow.js';
+import { upperBandBench } from './upper-band.js';
 import { screensBench } from './screens.js';
 import { overheadBench } from './overhead.js';
 import { turnsBench, voiceWeightsBench } from './turns/bench.js';
@@ -56,6 +57,7 @@ const benches: Record<string, () => Promise<object>> = {
 /** Run only when they are named: they make what the others use. */
 const makers: Record<string, () => Promise<object>> = {
   'voice-weights': voiceWeightsBench,
+  'upper-band': upperBandBench,
   'turn-weights': turnWeightsBench,
   'phone-costs': phoneCostsBench,
 };

@@ -1,19 +1,29 @@
 /**
  * `npm run bench narrow`: word errors of the local ears on a line of 8 kHz without any expected phrases, by how the upper band is
- * filled: not at all, by the mirror image as the ears have it, and by a mirror image whose loudness follows the sound (tried, not in
- * use). VERBALON_HALF=reported takes the voices and sentences that nothing was tuned on.
+ * filled: not at all, by the lower one mirrored at half its loudness (as it was until 2026-11-27), and as the ears have it now.
+ * VERBALON_HALF=reported takes the voices and sentences that nothing was tuned on. Then the same in use: callers of three assistants in a
+ * quiet room, with what is expected of them, each over both lines.
  */
-import { comparableWords, HOUSE_RATE_HZ, joinPcm16, Resampler, samplesOfMs, toFloats, toPcm16, UpperBand, wordErrors } from '@verbalon/core'; // prettier-ignore
+import { comparableWords, HOUSE_RATE_HZ, joinPcm16, Resampler, samplesOfMs, seeded, toFloats, toPcm16, UpperBand, wordErrors } from '@verbalon/core'; // prettier-ignore
 import { FliteEngine, PocketSphinxEngine } from '@verbalon/engines';
+import { round } from './stage.js';
 import { shareOf } from './statistics.js';
+import { assistantsOf } from './turns/assistants.js';
+import { eachOf, Recogniser } from './turns/hear.js';
+import { scaledTo, white } from './turns/noises.js';
+import { callerTurns, onLine, ROOM_DB, Speakers } from './turns/set.js';
 
-const NARROW_HZ = 8_000;
+export const NARROW_HZ = 8_000;
 const LEAD_MS = 300;
 const TAIL_MS = 400;
 const PIECE_MS = 40;
+/** So many callers of each assistant. */
+const CALLERS = 40;
+const SEED = Number(process.env.VERBALON_SEED ?? 7_641);
+export const TUNED_VOICES = ['rms', 'awb'];
 const HALVES = {
   tuned: {
-    voices: ['rms', 'awb'],
+    voices: TUNED_VOICES,
     sentences: [
       'Hello, is the path over the saddle open this afternoon?', 'How many bunks are still free at Heron Hut on Saturday?', 'Do you have four beds left at Lantern Hut for Sunday night?',
       'We are five now, so make it five please.', 'I am walking with two friends and a dog.', 'Please tell the warden that we will be very late.', 'Is there a bridge below the hut?',
@@ -34,37 +44,20 @@ const HALVES = {
 }; // prettier-ignore
 const half = process.env.VERBALON_HALF === 'reported' ? HALVES.reported : HALVES.tuned;
 
-/** Blocks of 10 ms; the mirror image is LEAST + SHARE × how much of the sound lies high (0 to 4), at most as loud as the sound. */
-const BLOCK = samplesOfMs(10, HOUSE_RATE_HZ);
-const LEAST = 0.3;
-const SHARE = 0.2;
+/** The lower band at 4 kHz, half as loud. */
+const mirrored = (sound: Int16Array) =>
+  toPcm16(toFloats(sound).map((sample, i) => sample * (i % 2 === 1 ? 0.5 : 1.5)));
 
-function followed(sound: Int16Array): Int16Array {
-  const out = new Int16Array(sound.length);
-  let before = LEAST;
-  for (let from = 0; from < sound.length; from += BLOCK) {
-    let all = 1;
-    let high = 0;
-    for (let i = Math.max(2, from - BLOCK); i < Math.min(sound.length, from + BLOCK); i++) {
-      all += sound[i]! ** 2;
-      high += (sound[i]! - sound[i - 2]!) ** 2;
-    }
-    const wanted = Math.min(1, LEAST + SHARE * (high / all));
-    for (let i = from; i < Math.min(sound.length, from + BLOCK); i++) {
-      const mirrored = before + ((wanted - before) * (i - from)) / BLOCK;
-      const value = Math.round(sound[i]! * (i % 2 === 1 ? 1 - mirrored : 1 + mirrored));
-      out[i] = Math.max(-32_768, Math.min(32_767, value));
-    }
-    before = wanted;
-  }
-  return out;
+function told(sound: Int16Array): Int16Array {
+  const upper = new UpperBand();
+  return joinPcm16([upper.fill(sound), upper.flush()]);
 }
 
 const WAYS: Record<string, (wide: Int16Array, narrow: Int16Array) => Int16Array> = {
   'at 16 kHz': (wide) => wide,
   'as it is': (_, narrow) => narrow,
-  folded: (_, narrow) => new UpperBand().fill(narrow),
-  'folded, following the sound': (_, narrow) => followed(narrow),
+  mirrored: (_, narrow) => mirrored(narrow),
+  'as it is told': (_, narrow) => told(narrow),
 };
 
 export async function narrowBench(): Promise<object> {
@@ -72,38 +65,106 @@ export async function narrowBench(): Promise<object> {
   const tts = new FliteEngine({ name: 'speakers', title: 'speakers', languages: ['en'], voices: Object.fromEntries(voices.map((one) => [one, one])), hosts: 1 }); // prettier-ignore
   const stt = new PocketSphinxEngine({ name: 'ears', title: 'ears', languages: ['en'], hosts: 1, workFolder: '/tmp/verbalon-bench-models' }); // prettier-ignore
   await Promise.all([tts.warm(), stt.warm()]);
-  const wrong = Object.fromEntries(Object.keys(WAYS).map((way) => [way, 0]));
-  let words = 0;
+  const wrong: Record<string, Record<string, number>> = {};
+  const words: Record<string, number> = {};
   for (const voice of voices)
     for (const text of sentences) {
       const wide = await spoken(tts, voice, text);
       const narrow = at(HOUSE_RATE_HZ, NARROW_HZ, at(NARROW_HZ, HOUSE_RATE_HZ, wide));
       const truth = comparableWords(text);
-      words += truth.length;
+      words[voice] = (words[voice] ?? 0) + truth.length;
       for (const [way, fill] of Object.entries(WAYS)) {
-        const { substituted, deleted, inserted } = wordErrors(truth, await heard(stt, fill(wide, narrow)));
-        wrong[way]! += substituted + deleted + inserted;
+        const { substituted, deleted, inserted } = wordErrors(
+          truth,
+          await heard(stt, `${voice} ${way}`, fill(wide, narrow)),
+        );
+        const of = (wrong[way] ??= {});
+        of[voice] = (of[voice] ?? 0) + substituted + deleted + inserted;
       }
     }
   await Promise.all([tts.close(), stt.close()]);
-  return { half: half === HALVES.tuned ? 'tuned on' : 'not tuned on', words, ...Object.fromEntries(Object.entries(wrong).map(([way, count]) => [way, shareOf(count, words)])) }; // prettier-ignore
+  const sum = (of: Record<string, number>) => Object.values(of).reduce((all, one) => all + one, 0);
+  const shares = Object.entries(wrong).map(([way, of]) => [
+    way,
+    { all: shareOf(sum(of), sum(words)), ...Object.fromEntries(voices.map((voice) => [voice, shareOf(of[voice]!, words[voice]!)])) },
+  ]); // prettier-ignore
+  return {
+    half: half === HALVES.tuned ? 'tuned on' : 'not tuned on',
+    ...Object.fromEntries(shares),
+    inUse: await inUse(),
+  };
+}
+
+/** Word errors of each assistant's callers over a line of each rate. */
+async function inUse(): Promise<object> {
+  const speakers = new Speakers();
+  const found: Record<string, object> = {};
+  const all = { wide: 0, narrow: 0, words: 0 };
+  for (const { name, profile, domain } of assistantsOf(half === HALVES.tuned ? 'tune' : 'report')) {
+    const recogniser = new Recogniser(profile);
+    await recogniser.warm();
+    const callers = await callerTurns(
+      half === HALVES.tuned ? 'tune' : 'report',
+      CALLERS,
+      SEED,
+      speakers,
+      domain,
+    );
+    const of = { wide: 0, narrow: 0, words: 0 };
+    await eachOf(callers, async ({ clean, text }, i) => {
+      const room = scaledTo(white(clean.length, seeded(SEED + i)), ROOM_DB);
+      const sound = clean.map((sample, at) => sample + room[at]!);
+      const truth = comparableWords(text);
+      of.words += truth.length;
+      for (const [line, rateHz] of [
+        ['wide', HOUSE_RATE_HZ],
+        ['narrow', NARROW_HZ],
+      ] as const) {
+        const { stretches } = await recogniser.hear(
+          onLine(sound, rateHz),
+          undefined,
+          undefined,
+          line === 'narrow',
+        );
+        const { substituted, deleted, inserted } = wordErrors(
+          truth,
+          stretches.flatMap(({ final }) => final.flatMap(({ word }) => comparableWords(word))),
+        );
+        of[line] += substituted + deleted + inserted;
+      }
+    });
+    await recogniser.close();
+    found[name] = { wide: shareOf(of.wide, of.words), narrow: shareOf(of.narrow, of.words) };
+    for (const key of ['wide', 'narrow', 'words'] as const) all[key] += of[key];
+  }
+  await speakers.close();
+  return {
+    seed: SEED,
+    ...found,
+    all: {
+      wide: shareOf(all.wide, all.words),
+      narrow: shareOf(all.narrow, all.words),
+      ratio: round(all.narrow / all.wide, 2),
+    },
+  };
 }
 
 const at = (toHz: number, fromHz: number, sound: Int16Array) => toPcm16(new Resampler(fromHz, toHz).push(toFloats(sound))); // prettier-ignore
 
-async function spoken(tts: FliteEngine, voice: string, text: string): Promise<Int16Array> {
+export async function spoken(tts: FliteEngine, voice: string, text: string): Promise<Int16Array> {
   const parts: Int16Array[] = [new Int16Array(samplesOfMs(LEAD_MS, HOUSE_RATE_HZ))];
   const { signal } = new AbortController();
   for await (const { samples } of tts.speak({ text, language: 'en', voice: { name: voice }, stay: null, signal })) parts.push(samples); // prettier-ignore
   return joinPcm16([...parts, new Int16Array(samplesOfMs(TAIL_MS, HOUSE_RATE_HZ))]);
 }
 
-async function heard(stt: PocketSphinxEngine, sound: Int16Array): Promise<string[]> {
+/** @param talk what the ears have learned of a caller and the line is kept for */
+async function heard(stt: PocketSphinxEngine, talk: string, sound: Int16Array): Promise<string[]> {
   const { signal } = new AbortController();
   const stream = stt.open({
     language: 'en',
     profile: null,
-    talk: 'bench',
+    talk,
     narrow: false,
     stay: null,
     signal,

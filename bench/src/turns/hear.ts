@@ -119,7 +119,7 @@ export class Recogniser {
   ): Promise<Stretch> {
     const sound = samples.slice(samplesOfMs(fromMs, HOUSE_RATE_HZ), samplesOfMs(toMs, HOUSE_RATE_HZ));
     const key = createHash('sha1')
-      .update(`${this.profile?.key ?? ''}${narrow ? ' narrow' : ''}`)
+      .update(`${this.profile?.key ?? ''}${narrow ? ' with an upper band' : ''}`)
       .update(sound)
       .digest('hex');
     const found = this.known[key] ?? (await this.decode(sound, narrow));
@@ -176,11 +176,14 @@ export async function hearAll<T extends { samples: Int16Array; condition: Condit
 }
 
 /** Each of them, three at a time: the recogniser has two hosts. */
-export async function eachOf<T, R>(many: readonly T[], work: (one: T) => Promise<R>): Promise<R[]> {
+export async function eachOf<T, R>(
+  many: readonly T[],
+  work: (one: T, i: number) => Promise<R>,
+): Promise<R[]> {
   const results: R[] = [];
   let next = 0;
   const worker = async () => {
-    for (let i = next++; i < many.length; i = next++) results[i] = await work(many[i]!);
+    for (let i = next++; i < many.length; i = next++) results[i] = await work(many[i]!, i);
   };
   await Promise.all([worker(), worker(), worker()]);
   return results;

@@ -21,7 +21,7 @@ const LEAD_MS = 900;
 /** Nobody is left out: longer than any wait, model and voice together. */
 const TAIL_MS = 8_000;
 const SPEECH_DB = -23;
-const ROOM_DB = -68;
+export const ROOM_DB = -68;
 
 export interface Condition {
   noise: NoiseKind | null;

@@ -1,6 +1,6 @@
 /** What a narrow line has not above 4 kHz. */
 import { describe, expect, it } from '@jest/globals';
-import { HOUSE_RATE_HZ, joinPcm16, UpperBand } from '../../src/index.js';
+import { HOUSE_RATE_HZ, joinPcm16, levelDb, resample, seeded, Spectrum, toFloats, toPcm16, UpperBand } from '../../src/index.js'; // prettier-ignore
 
 /** One second of a tone. */
 const tone = (hz: number, peak = 8_000) =>
@@ -19,23 +19,61 @@ function peakAt(hz: number, samples: Int16Array): number {
   return (2 * Math.hypot(re, im)) / samples.length;
 }
 
+/** A voice's vowel and a hiss, as they come over a line of 8 kHz. */
+const narrow = (sound: Float32Array) => resample(resample(sound, HOUSE_RATE_HZ, 8_000), 8_000, HOUSE_RATE_HZ);
+const pcm = (sound: Float32Array) => toPcm16(narrow(sound));
+const filled = (samples: Int16Array) => {
+  const upper = new UpperBand();
+  return joinPcm16([upper.fill(samples), upper.flush()]);
+};
+/** The level of what lies above 4.2 kHz, in dBFS. */
+const highDb = (samples: Int16Array) => new Spectrum(HOUSE_RATE_HZ, HOUSE_RATE_HZ).bandLevels(toFloats(samples), [4_200, 7_500])[0]!; // prettier-ignore
+const random = seeded(5);
+const hiss = Float32Array.from({ length: HOUSE_RATE_HZ }, () => 0.1 * (random() - 0.5));
+// Like a hiss, it grows towards where the line ends.
+const rising = hiss.map((sample, i) => sample - (hiss[i - 1] ?? 0));
+const vowel = Float32Array.from({ length: HOUSE_RATE_HZ }, (_, i) => {
+  let sum = 0;
+  for (let h = 1; h * 120 < 3_600; h++) sum += Math.sin((2 * Math.PI * 120 * h * i) / HOUSE_RATE_HZ) / h ** 2;
+  return 0.1 * sum;
+});
+
 describe('the upper band of a narrow line', () => {
-  it.each([300, 1_000, 3_400])('is the lower one mirrored at 4 kHz, half as loud: %d Hz', (hz) => {
-    const filled = new UpperBand().fill(tone(hz));
-    expect(peakAt(hz, filled)).toBeCloseTo(8_000, -2);
-    expect(peakAt(8_000 - hz, filled)).toBeCloseTo(4_000, -2);
-    expect(peakAt(4_000, filled)).toBeLessThan(10);
+  it.each([300, 1_000, 3_400])('leaves what is there: %d Hz', (hz) => {
+    expect(peakAt(hz, filled(tone(hz)))).toBeCloseTo(8_000, -2);
   });
 
-  it('is the same in pieces of any length', () => {
-    const whole = tone(700);
+  it('is loud over a hiss and soft over a vowel', () => {
+    const [over, under] = [filled(pcm(rising)), filled(pcm(vowel))];
+    expect(highDb(over)).toBeGreaterThan(levelDb(toFloats(pcm(rising))) - 8);
+    expect(highDb(under)).toBeLessThan(levelDb(toFloats(pcm(vowel))) - 25);
+    expect(highDb(under)).toBeGreaterThan(highDb(pcm(vowel)) + 10);
+  });
+
+  it('adds nothing to silence', () => {
+    expect(filled(new Int16Array(4_000))).toEqual(new Int16Array(4_000));
+  });
+
+  it('is the same in pieces of any length, and as long as what was taken', () => {
+    const whole = pcm(rising);
     const upper = new UpperBand();
     const pieces = [0, 1, 4, 321, 322, 9_001].map((at, i, all) => upper.fill(whole.subarray(at, all[i + 1])));
-    expect(joinPcm16(pieces)).toEqual(new UpperBand().fill(whole));
+    const all = joinPcm16([...pieces, upper.flush()]);
+    expect(all).toEqual(filled(whole));
+    expect(all).toHaveLength(whole.length);
+    expect(new UpperBand().flush()).toHaveLength(0);
+  });
+
+  it('holds back no more than 20 ms', () => {
+    const upper = new UpperBand();
+    for (let given = 0, taken = 0; taken < 8_000; taken += 250) {
+      given += upper.fill(tone(500).subarray(taken, taken + 250)).length;
+      expect(taken + 250 - given).toBeLessThanOrEqual(320);
+    }
   });
 
   it('stays within full scale', () => {
-    const loud = new UpperBand().fill(tone(1_000, 32_767));
+    const loud = filled(toPcm16(narrow(rising.map((sample) => sample * 40))));
     expect(Math.max(...loud)).toBe(32_767);
     expect(Math.min(...loud)).toBe(-32_768);
   });

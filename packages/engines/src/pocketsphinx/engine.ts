@@ -130,13 +130,18 @@ class PooledStream implements SttStream {
 
   push(heard: Int16Array): void {
     if (this.finished || this.over) return;
-    const samples = this.request.narrow ? this.upper.fill(heard) : heard;
+    this.give(this.request.narrow ? this.upper.fill(heard) : heard);
+  }
+
+  private give(samples: Int16Array): void {
+    if (samples.length === 0) return;
     this.sound.push(samples);
     this.lease?.send({ kind: 'sound', job: this.lease.job, samples });
   }
 
   finish(): void {
     if (this.finished || this.over) return;
+    if (this.request.narrow) this.give(this.upper.flush());
     this.finished = true;
     this.lease?.send({ kind: 'finish', job: this.lease.job });
   }

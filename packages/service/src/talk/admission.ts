@@ -6,6 +6,8 @@ import { performance } from 'node:perf_hooks';
 
 /** So much of the loop's time may be busy: what is left keeps sound in time. */
 const BUSY_SHARE = 0.75;
+/** Above this share nobody more is let in, whatever talks cost. */
+const MOST_BUSY = 0.9;
 /** What a talk was measured to cost, as a share of the loop's time (docs/measures.md), and the least that is believed. */
 const USUAL_COST = 0.02;
 const LEAST_COST = 0.004;
@@ -15,6 +17,8 @@ const LEAST_TALKS = 8;
 const LEARNED_SHARE = 0.2;
 const FORGOTTEN_SHARE = 0.05;
 const LOOK_EVERY_MS = 500;
+/** Arriving costs too, and is no part of what a talk costs: where somebody arrives nothing is learned, for so many looks at most. */
+const MOST_UNLEARNED = 10;
 /** Whoever is refused is told to come again after this, in ms. */
 export const COME_AGAIN_MS = 10_000;
 
@@ -27,6 +31,9 @@ export interface AdmissionOptions {
 
 export class Admission {
   private cost = USUAL_COST;
+  private busyShare = 0;
+  private hasArrived = false;
+  private unlearned = 0;
   private last = performance.eventLoopUtilization();
   private readonly timer: NodeJS.Timeout;
 
@@ -43,14 +50,23 @@ export class Admission {
 
   /** Why there is no room for one more; null when there is. */
   full(): string | null {
+    this.hasArrived = true;
     const talks = this.options.talks();
-    return talks < this.most
+    const isBusy = talks >= LEAST_TALKS && this.busyShare > MOST_BUSY;
+    return talks < this.most && !isBusy
       ? null
       : `${talks} talks go on, and no more fit; come again in ${COME_AGAIN_MS / 1000} s`;
   }
 
   /** Of the time since the last look the loop was busy for this share. */
   learn(busyShare: number): void {
+    this.busyShare = busyShare;
+    if (this.hasArrived && ++this.unlearned < MOST_UNLEARNED) {
+      this.hasArrived = false;
+      return;
+    }
+    this.hasArrived = false;
+    this.unlearned = 0;
     const talks = this.options.talks();
     // Of few talks nothing can be told: what strange ones cost is forgotten bit by bit.
     if (talks < LEAST_TALKS) this.cost += FORGOTTEN_SHARE * (USUAL_COST - this.cost);

@@ -277,4 +277,23 @@ describe('admission', () => {
     admission.stop();
     expect(new Admission({ talks: () => 3, most: 3 }).full()).not.toBeNull();
   });
+
+  it('learns nothing of talks while many arrive, and lets nobody in while the machine is busy', () => {
+    const admission = new Admission({ talks: () => 20 });
+    const usual = admission.most;
+    for (let i = 0; i < 9; i++) {
+      expect(admission.full()).toBeNull();
+      admission.learn(0.8);
+    }
+    expect(admission.most).toBe(usual);
+    // Where somebody always arrives it learns all the same.
+    expect(admission.full()).toBeNull();
+    admission.learn(0.8);
+    expect(admission.most).toBeLessThan(usual);
+    admission.learn(0.95);
+    expect(admission.full()).not.toBeNull();
+    admission.learn(0.3);
+    expect(admission.full()).toBeNull();
+    admission.stop();
+  });
 });
