@@ -41,7 +41,7 @@ async function show({ limit, json }: { limit: number; json?: boolean }): Promise
   for (const call of calls) printCall(call);
 }
 
-function printPhone({ address, trouble, numbers, registrations, calls }: PhoneView): void {
+function printPhone({ address, trouble, numbers, registrations, strangers, calls }: PhoneView): void {
   if (trouble !== null) say(`The telephone cannot be used: ${trouble}`);
   else if (address === null)
     say('No telephone is set up: write "phone:" into project.yaml (docs/telephone.md).');
@@ -49,7 +49,9 @@ function printPhone({ address, trouble, numbers, registrations, calls }: PhoneVi
   for (const [number, assistant] of Object.entries(numbers)) say(`  ${number.padEnd(12)} ${assistant}`);
   for (const { at, user, state, detail } of registrations)
     say(`  ${user} at ${at}: ${state}${detail === '' ? '' : `, ${detail}`}`);
-  if (address !== null && calls.length === 0) say('Nobody has rung yet.');
+  for (const one of strangers)
+    say(`  ${one} rang and may not: name it under "phone: peers:" in project.yaml if it may`);
+  if (address !== null && calls.length === 0 && strangers.length === 0) say('Nobody has rung yet.');
 }
 
 function printCall({ id, direction, from, to, assistant, stages, sound, conversation }: PhoneCallView): void {

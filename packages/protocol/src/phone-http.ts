@@ -71,6 +71,8 @@ export const PhoneView = Type.Object(
     trouble: Type.Union([Type.String(), Type.Null()]),
     numbers: Type.Record(Type.String(), Type.String()),
     registrations: Type.Array(RegistrationView),
+    /** Addresses from which somebody rang who may not. */
+    strangers: Type.Array(Type.String()),
     /** Those that go on, and the last that are over; the newest first. */
     calls: Type.Array(PhoneCallView),
   },

@@ -40,6 +40,8 @@ export interface Options {
   /** What happens to packets on their way: how late one comes, in ms, or null for one that is lost. */
   network?: (index: number) => number | null;
   user?: string;
+  /** Of this machine; 127.0.0.1 where it is not said. */
+  at?: string;
 }
 
 let ids = 0;
@@ -81,10 +83,15 @@ export class TestPhone {
     rtp.on('message', (data) => this.takeSound(data));
   }
 
+  /** Where it is. */
+  private get at(): string {
+    return this.options.at ?? '127.0.0.1';
+  }
+
   static async open(options: Options = {}): Promise<TestPhone> {
     const [sip, rtp] = [createSocket('udp4'), createSocket('udp4')];
-    sip.bind(0, '127.0.0.1');
-    rtp.bind(0, '127.0.0.1');
+    sip.bind(0, options.at ?? '127.0.0.1');
+    rtp.bind(0, options.at ?? '127.0.0.1');
     await Promise.all([once(sip, 'listening'), once(rtp, 'listening')]);
     return new TestPhone(sip, rtp, options);
   }
@@ -98,7 +105,7 @@ export class TestPhone {
   }
 
   sdp({ direction = 'sendrecv', keys = true, port = this.soundPort }: Offer = {}): string {
-    return ['v=0', 'o=test 1 1 IN IP4 127.0.0.1', 's=-', 'c=IN IP4 127.0.0.1', 't=0 0',
+    return ['v=0', `o=test 1 1 IN IP4 ${this.at}`, 's=-', `c=IN IP4 ${this.at}`, 't=0 0',
       `m=audio ${port} RTP/AVP 0${keys ? ` ${KEYS_TYPE}` : ''}`, 'a=rtpmap:0 PCMU/8000',
       ...(keys ? [`a=rtpmap:${KEYS_TYPE} telephone-event/8000`, `a=fmtp:${KEYS_TYPE} 0-15`] : []), `a=${direction}`, ''].join('\r\n'); // prettier-ignore
   }
@@ -122,16 +129,16 @@ export class TestPhone {
   request(method: string, body = '', headers: string[] = [], uri = this.theirContact): void {
     if (method !== 'ACK' && method !== 'CANCEL') this.cseq++;
     if (method !== 'CANCEL') this.branch = `z9hG4bK${Math.random().toString(36).slice(2)}`;
-    this.send([`${method} ${uri} SIP/2.0`, `Via: SIP/2.0/UDP 127.0.0.1:${this.port};rport;branch=${this.branch}`,
+    this.send([`${method} ${uri} SIP/2.0`, `Via: SIP/2.0/UDP ${this.at}:${this.port};rport;branch=${this.branch}`,
       ...this.between(), `CSeq: ${this.cseq} ${method}`, 'Max-Forwards: 70',
-      `Contact: <sip:${this.options.user ?? 'walker'}@127.0.0.1:${this.port}>`, ...headers,
+      `Contact: <sip:${this.options.user ?? 'walker'}@${this.at}:${this.port}>`, ...headers,
       ...(body === '' ? [] : [`Content-Type: ${method === 'INFO' ? 'application/dtmf-relay' : 'application/sdp'}`]), `Content-Length: ${Buffer.byteLength(body)}`, '', body].join('\r\n')); // prettier-ignore
   }
 
   private between(): string[] {
     const to = this.theirTag === '' ? '' : `;tag=${this.theirTag}`;
     return [
-      `From: "Miller" <sip:${this.options.user ?? 'walker'}@127.0.0.1:${this.port}>;tag=${this.tag}`,
+      `From: "Miller" <sip:${this.options.user ?? 'walker'}@${this.at}:${this.port}>;tag=${this.tag}`,
       `To: <${this.theirContact}>${to}`,
       `Call-ID: ${this.callId}`,
     ];
@@ -146,7 +153,7 @@ export class TestPhone {
     const [, port] = /SIP\/2\.0\/UDP [^:;]+:(\d+)/.exec(header('Via'))!;
     this.target.port = Number(port);
     this.send([`SIP/2.0 ${status}`, ...headers('Via').map((via) => `Via: ${via}`), `From: ${header('From')}`, `To: ${to}`,
-      `Call-ID: ${header('Call-ID')}`, `CSeq: ${header('CSeq')}`, `Contact: <sip:${this.options.user ?? 'walker'}@127.0.0.1:${this.port}>`, ...more,
+      `Call-ID: ${header('Call-ID')}`, `CSeq: ${header('CSeq')}`, `Contact: <sip:${this.options.user ?? 'walker'}@${this.at}:${this.port}>`, ...more,
       ...(body === '' ? [] : ['Content-Type: application/sdp']), `Content-Length: ${Buffer.byteLength(body)}`, '', body].join('\r\n')); // prettier-ignore
   }
 

@@ -1,5 +1,4 @@
 /** The telephone of a service: SIP comes in here and goes to the call it belongs to; numbers, registrations, and what goes on. */
-import proxyAddr from 'proxy-addr';
 import { constructOutgoingResponse, type IncomingInviteRequest } from 'sip.js/lib/core/index.js';
 import type {
   HandOverFile,
@@ -19,6 +18,7 @@ import { addressOf, refer } from './hand-over.js';
 import { takeIncoming } from './incoming.js';
 import { ALLOW } from './outgoing.js';
 import { PhoneCall, type CallNames } from './phone-call.js';
+import { MayRing } from './may-ring.js';
 import { SoundPorts } from './ports.js';
 import { Registration } from './registration.js';
 import { peerAt, Ringer } from './ringer.js';
@@ -33,7 +33,6 @@ const USUAL = {
   callsAtOnce: 20,
   silentS: 30,
 };
-const LOOPBACK = ['127.0.0.0/8', '::1'];
 /** Calls that are over and still listed. */
 const MOST_LISTED = 200;
 /** Dialogs that go on or are over for less than half a minute. */
@@ -57,9 +56,8 @@ export class Phone {
   private readonly going = new Map<string, PhoneCall>();
   private over: PhoneCallView[] = [];
   private registrations: Registration[] = [];
-  private readonly mayRing: (address: string, hop: number) => boolean;
+  private readonly mayRing: MayRing;
   private readonly address: string;
-  private readonly told = new Set<string>();
   readonly ringer: Ringer;
 
   private constructor(private readonly options: PhoneOptions) {
@@ -75,7 +73,7 @@ export class Phone {
       newCall: (names, end) => this.newCall(names, end),
       known: (callId, end) => this.ends.set(callId, end),
     });
-    this.mayRing = proxyAddr.compile([...(file.peers ?? LOOPBACK)]);
+    this.mayRing = new MayRing(file.peers);
   }
 
   /** @throws ProblemError `phone-away` */
@@ -110,6 +108,7 @@ export class Phone {
       trouble: null,
       numbers: this.options.file.numbers,
       registrations: this.registrations.map(({ view }) => view),
+      strangers: this.mayRing.strangers,
       calls: [...this.over, ...[...this.going.values()].map(({ view }) => view)].reverse(),
     };
   }
@@ -264,15 +263,13 @@ export class Phone {
   }
 
   private isAllowed(address: string): boolean {
-    if (this.mayRing(address, 0) || this.registrations.some(({ peer }) => peer.address === address))
+    if (this.mayRing.allows(address) || this.registrations.some(({ peer }) => peer.address === address))
       return true;
-    if (this.told.size < 100 && !this.told.has(address)) {
-      this.told.add(address);
+    if (this.mayRing.turnAway(address))
       this.options.host.log.warn(
         { address },
         'somebody rang who may not: name the address under "phone: peers:" if it may',
       );
-    }
     return false;
   }
 }

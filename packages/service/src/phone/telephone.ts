@@ -30,7 +30,14 @@ export class Telephone {
   get view(): PhoneView {
     const { running, trouble } = this;
     if (running) return running.view;
-    return { address: null, trouble: trouble?.detail ?? null, numbers: {}, registrations: [], calls: [] };
+    return {
+      address: null,
+      trouble: trouble?.detail ?? null,
+      numbers: {},
+      registrations: [],
+      strangers: [],
+      calls: [],
+    };
   }
 
   async stop(): Promise<void> {

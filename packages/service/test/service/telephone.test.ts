@@ -1,4 +1,5 @@
 /** The telephone over real sockets, with a telephone of our own that can also say what none should: calls, holds, keys, ends. */
+import { networkInterfaces } from 'node:os';
 import { afterAll, afterEach, beforeAll, describe, expect, it } from '@jest/globals';
 import { joinPcm16, keyTones, seeded, type Key } from '@verbalon/core';
 import { PhonedService, isLoud, isOver, stages } from '../../../../testing/phoned-service.js';
@@ -167,6 +168,19 @@ describe('whoever rings', () => {
       () => caller.last('OPTIONS', 200) !== undefined && caller.last('REGISTER', 405) !== undefined,
     );
     expect(caller.last('OPTIONS', 200)!.header('Allow')).toContain('INVITE');
+  });
+
+  it('from this machine may, at whichever of its addresses', async () => {
+    const all = Object.values(networkInterfaces()).flatMap((some) => some ?? []);
+    for (const { address } of all.filter(({ family }) => family === 'IPv4')) {
+      const caller = await on.phone({ at: address });
+      caller.ring(`sip:100@${on.at}`);
+      await until(() => caller.last('INVITE', 200) !== undefined);
+      await until(() => caller.heard.some(({ samples }) => isLoud(samples)));
+      caller.hangUp();
+      await until(() => caller.last('BYE', 200) !== undefined);
+    }
+    expect((await on.http.telephone.view()).strangers).toEqual([]);
   });
 
   it('with 3,000 broken messages and packets harms neither the service nor a call that goes on', async () => {

@@ -1,7 +1,9 @@
 /** What comes by telephone: packets, descriptions and messages, whole and broken in every way. */
+import { networkInterfaces } from 'node:os';
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import pino from 'pino';
+import { MayRing } from '../../src/phone/may-ring.js';
 import {
   readKeyEvent, readReception, readRtp, writeGoodbye, writeKeyEvent, writeReport, writeRtp,
 } from '../../src/phone/rtp-packet.js'; // prettier-ignore
@@ -160,6 +162,26 @@ describe('SIP', () => {
       }),
     );
     expect(new MessageStream(() => undefined).take(Buffer.alloc(100_000, 'a'))).toBeNull();
+  });
+});
+
+describe('who may ring', () => {
+  it('is this machine alone, at all of its addresses, where nobody is named', () => {
+    const usual = new MayRing(undefined);
+    for (const address of ['127.0.0.1', '127.0.0.2', '::1']) expect(usual.allows(address)).toBe(true);
+    for (const all of Object.values(networkInterfaces()))
+      for (const { address } of all ?? []) expect(usual.allows(address)).toBe(true);
+    expect(usual.allows('203.0.113.9')).toBe(false);
+  });
+
+  it('is else whoever is named and nobody else; strangers are kept once, and not without end', () => {
+    const named = new MayRing(['10.0.0.0/8', '203.0.113.9']);
+    expect(['10.1.2.3', '203.0.113.9', '127.0.0.1'].map((one) => named.allows(one))).toEqual([true, true, false]); // prettier-ignore
+    expect([named.turnAway('198.51.100.1'), named.turnAway('198.51.100.1')]).toEqual([true, false]);
+    for (let i = 0; i < 100; i++) named.turnAway(`198.51.100.${i}`);
+    expect(named.strangers).toHaveLength(20);
+    expect(named.strangers[0]).toBe('198.51.100.1');
+    expect(() => new MayRing(['nowhere'])).toThrow();
   });
 });
 
