@@ -40,7 +40,7 @@ function linesOf(view: TalkView, columns: number): [string, string] {
   const words = phase === 'listening' ? callerWords(view) : '';
   if (view.notice !== '') return inTwo(view.notice, columns);
   return [view.hint || (phase === 'resting' ? 'Resting' : 'Listening'), tail(words, columns)].map((line) =>
-    line.slice(0, columns),
+    head(line, columns),
   ) as [string, string];
 }
 
@@ -53,11 +53,13 @@ function callerWords({ segments, speeches }: TalkView): string {
 }
 
 /** The phrase that sounds, up to a little after the word that is spoken now. */
-function spokenNow({ speeches }: TalkView): string {
+function spokenNow({ speeches, segments }: TalkView): string {
   const speech = speeches.findLast(({ fromMs }) => fromMs !== null);
   if (!speech) return '';
   const words = assistantWords(speech);
   const now = words.findIndex(({ look }) => look !== 'ink');
+  // The last answer's words are stale: this one's have not begun.
+  if (now < 0 && (segments.at(-1)?.fromMs ?? 0) > speech.fromMs!) return '';
   return words
     .slice(0, now < 0 ? words.length : now + 2)
     .map(({ word }) => word)
@@ -73,6 +75,10 @@ function inTwo(text: string, columns: number): [string, string] {
     else lines.push(word.slice(0, columns));
   }
   return lines.length === 1 ? [lines[0]!, ''] : [lines.at(-2)!, lines.at(-1)!];
+}
+
+function head(text: string, columns: number): string {
+  return text.length <= columns ? text : `${text.slice(0, columns - 1)}…`;
 }
 
 function tail(text: string, columns: number): string {

@@ -166,6 +166,12 @@ describe('a device with a light and two lines', () => {
     ['has lost its line', { connection: 'away' }, 'trouble', ['No connection', 'trying again …']],
     ['is not in a talk', { connection: 'ended' }, 'off', ['The talk is over', '']],
     ['is pressed', { pressed: true, phase: 'answering', hint: '' }, 'listening', ['', '']],
+    [
+      'has more to hint at than there is room for',
+      { hint: 'Ask about paths and bunks' },
+      'breathing',
+      ['Ask about paths and…', ''],
+    ],
     ['thinks', { phase: 'working' }, 'working', ['Thinking …', '']],
     [
       'tells what is wrong, the end of it where there is no room',
@@ -181,6 +187,18 @@ describe('a device with a light and two lines', () => {
     ],
   ])('%s', (_name, change, light, lines) => {
     expect(displayed(change)).toEqual({ light, lines });
+  });
+
+  it('shows no words of the answer before, and goes on with its own when somebody nods', () => {
+    const words = [{ word: 'Hello', endMs: 200 }, { word: 'there.', endMs: 400 }]; // prettier-ignore
+    const after = (playedMs: number, fromMs: number) =>
+      displayed({
+        phase: 'answering',
+        speeches: [{ speech: 1, turn: 1, text: 'Hello there.', words, fromMs: 0, playedMs, over: playedMs === 400 }],
+        segments: [{ turn: 2, by: null, fromMs, toMs: null, settled: 'yes', open: '', words: null }],
+      }).lines; // prettier-ignore
+    expect(after(400, 2_000)).toEqual(['', '']);
+    expect(after(200, 150)).toEqual(['Hello there.', '']);
   });
 
   it('follows the words: the caller’s end, and its own up to the next', () => {
