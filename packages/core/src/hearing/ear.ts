@@ -45,7 +45,8 @@ export type EarEvent =
 export class Ear {
   private readonly activity = new VoiceActivity();
   private readonly melody = new Melody();
-  private readonly canceller = new EchoCanceller();
+  /** There is none until something of ours is played. */
+  private canceller: EchoCanceller | null = null;
   private readonly guard = new EchoGuard();
   private rest: Float32Array = NOTHING;
   private ownRest: Float32Array = NOTHING;
@@ -75,9 +76,10 @@ export class Ear {
     for (; at + FRAME_SAMPLES <= joined.length; at += FRAME_SAMPLES) {
       const played = ownJoined && soundIn(ownJoined.subarray(at, at + FRAME_SAMPLES));
       const mic = joined.subarray(at, at + FRAME_SAMPLES);
-      const clean = this.canceller.take(mic, played);
+      if (played) this.canceller ??= new EchoCanceller();
+      const clean = this.canceller?.take(mic, played) ?? mic;
       this.clean.set(clean, at);
-      const echo = this.guard.expect(mic, played, this.canceller.certainDb);
+      const echo = this.guard.expect(mic, played, this.canceller?.certainDb);
       const frame = this.activity.judge(clean, echo);
       if (echo) this.guard.learn(frame.likeness);
       const event = this.step(frame);

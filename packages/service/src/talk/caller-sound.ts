@@ -14,6 +14,8 @@ import {
 
 /** Enough for a long segment that goes to another engine from its beginning, in ms. */
 const KEPT_MS = 60_000;
+/** There is room for so much at first: many talks are short. */
+const FIRST_MS = 4_000;
 /** Of a hole so much is filled with silence; what is longer is only counted, in ms. */
 const MOST_HOLE_MS = 10_000;
 /** Time goes on by whole frames of the ear, in samples at the house rate. */
@@ -32,7 +34,8 @@ export interface Arrival {
 
 export class CallerSound {
   private readonly resampler: Resampler;
-  private readonly kept = new Int16Array(samplesOfMs(KEPT_MS, HOUSE_RATE_HZ));
+  /** A ring, once it is as long as it may be. */
+  private kept = new Int16Array(samplesOfMs(FIRST_MS, HOUSE_RATE_HZ));
   /** The next sample that is expected, at the line's rate. */
   private expected = 0;
   /** Samples at the house rate so far: as they came, and as they were kept. */
@@ -69,6 +72,7 @@ export class CallerSound {
 
   /** Samples that follow on the last ones kept. */
   keep(samples: Int16Array): void {
+    this.makeRoom(samples.length);
     const size = this.kept.length;
     const last = samples.subarray(-size);
     const at = (this.length + samples.length - last.length) % size;
@@ -80,11 +84,20 @@ export class CallerSound {
 
   /** So many samples were not there: they are silence. */
   skip(count: number): void {
+    this.makeRoom(count);
     const at = this.length % this.kept.length;
     const zeros = Math.min(count, this.kept.length);
     for (let i = 0; i < zeros; i++) this.kept[(at + i) % this.kept.length] = 0;
     if (count > this.kept.length) this.kept.fill(0);
     this.length += count;
+  }
+
+  private makeRoom(count: number): void {
+    const most = samplesOfMs(KEPT_MS, HOUSE_RATE_HZ);
+    const { kept } = this;
+    if (kept.length === most || this.length + count <= kept.length) return;
+    this.kept = new Int16Array(Math.min(most, Math.max(2 * kept.length, this.length + count)));
+    this.kept.set(kept);
   }
 
   /** What is kept of the sound from `fromMs` on, up to `toMs` or (null) to where it has come. */
