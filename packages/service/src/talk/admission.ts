@@ -6,10 +6,10 @@ import { performance } from 'node:perf_hooks';
 
 /** So much of the loop's time may be busy: what is left keeps sound in time. */
 const BUSY_SHARE = 0.75;
-/** Above this share nobody more is let in, whatever talks cost. */
+/** Above this share, over some seconds, nobody more is let in, whatever talks cost. */
 const MOST_BUSY = 0.9;
 /** What a talk was measured to cost, as a share of the loop's time (docs/measures.md), and the least that is believed. */
-const USUAL_COST = 0.02;
+const USUAL_COST = 0.024;
 const LEAST_COST = 0.004;
 /** With fewer talks than this nothing is learned, and nobody is refused. */
 const LEAST_TALKS = 8;
@@ -60,7 +60,7 @@ export class Admission {
 
   /** Of the time since the last look the loop was busy for this share. */
   learn(busyShare: number): void {
-    this.busyShare = busyShare;
+    this.busyShare += LEARNED_SHARE * (busyShare - this.busyShare);
     if (this.hasArrived && ++this.unlearned < MOST_UNLEARNED) {
       this.hasArrived = false;
       return;

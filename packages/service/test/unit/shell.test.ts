@@ -290,10 +290,16 @@ describe('admission', () => {
     expect(admission.full()).toBeNull();
     admission.learn(0.8);
     expect(admission.most).toBeLessThan(usual);
-    admission.learn(0.95);
-    expect(admission.full()).not.toBeNull();
-    admission.learn(0.3);
-    expect(admission.full()).toBeNull();
+    const few = new Admission({ talks: () => 10 });
+    for (let i = 0; i < 20; i++) {
+      // A moment alone is nothing.
+      if (i < 5) expect(few.full()).toBeNull();
+      few.learn(0.99);
+    }
+    expect(few.full()).not.toBeNull();
+    for (let i = 0; i < 5; i++) few.learn(0.3);
+    expect(few.full()).toBeNull();
     admission.stop();
+    few.stop();
   });
 });
