@@ -17,7 +17,11 @@ const LEAST_TALKS = 8;
 const LEARNED_SHARE = 0.2;
 const FORGOTTEN_SHARE = 0.05;
 const LOOK_EVERY_MS = 500;
-/** Arriving costs too, and is no part of what a talk costs: where somebody arrives nothing is learned, for so many looks at most. */
+/**
+ * Arriving costs too, and is no part of what a talk costs: where more arrive between two looks than this share of the talks that go on,
+ * nothing is learned; for so many looks at most.
+ */
+const MANY_ARRIVE = 0.2;
 const MOST_UNLEARNED = 10;
 /** Whoever is refused is told to come again after this, in ms. */
 export const COME_AGAIN_MS = 10_000;
@@ -32,7 +36,7 @@ export interface AdmissionOptions {
 export class Admission {
   private cost = USUAL_COST;
   private busyShare = 0;
-  private hasArrived = false;
+  private arrived = 0;
   private unlearned = 0;
   private last = performance.eventLoopUtilization();
   private readonly timer: NodeJS.Timeout;
@@ -50,7 +54,7 @@ export class Admission {
 
   /** Why there is no room for one more; null when there is. */
   full(): string | null {
-    this.hasArrived = true;
+    this.arrived++;
     const talks = this.options.talks();
     const isBusy = talks >= LEAST_TALKS && this.busyShare > MOST_BUSY;
     return talks < this.most && !isBusy
@@ -61,13 +65,11 @@ export class Admission {
   /** Of the time since the last look the loop was busy for this share. */
   learn(busyShare: number): void {
     this.busyShare += LEARNED_SHARE * (busyShare - this.busyShare);
-    if (this.hasArrived && ++this.unlearned < MOST_UNLEARNED) {
-      this.hasArrived = false;
-      return;
-    }
-    this.hasArrived = false;
-    this.unlearned = 0;
     const talks = this.options.talks();
+    const manyArrived = this.arrived > MANY_ARRIVE * talks;
+    this.arrived = 0;
+    if (manyArrived && ++this.unlearned < MOST_UNLEARNED) return;
+    this.unlearned = 0;
     // Of few talks nothing can be told: what strange ones cost is forgotten bit by bit.
     if (talks < LEAST_TALKS) this.cost += FORGOTTEN_SHARE * (USUAL_COST - this.cost);
     else this.cost += LEARNED_SHARE * (Math.max(LEAST_COST, busyShare / talks) - this.cost);

@@ -281,25 +281,32 @@ describe('admission', () => {
   it('learns nothing of talks while many arrive, and lets nobody in while the machine is busy', () => {
     const admission = new Admission({ talks: () => 20 });
     const usual = admission.most;
+    const arrive = (many: number) => {
+      for (let i = 0; i < many; i++) expect(admission.full()).toBeNull();
+    };
     for (let i = 0; i < 9; i++) {
-      expect(admission.full()).toBeNull();
+      arrive(5);
       admission.learn(0.8);
     }
     expect(admission.most).toBe(usual);
-    // Where somebody always arrives it learns all the same.
-    expect(admission.full()).toBeNull();
+    // Where many always arrive it learns all the same, and a few change nothing.
+    arrive(5);
     admission.learn(0.8);
-    expect(admission.most).toBeLessThan(usual);
-    const few = new Admission({ talks: () => 10 });
-    for (let i = 0; i < 20; i++) {
+    const learned = admission.most;
+    expect(learned).toBeLessThan(usual);
+    arrive(2);
+    admission.learn(0.2);
+    expect(admission.most).toBeGreaterThan(learned);
+    for (let i = 0; i < 40; i++) admission.learn(0.1);
+    for (let i = 0; i < 12; i++) {
       // A moment alone is nothing.
-      if (i < 5) expect(few.full()).toBeNull();
-      few.learn(0.99);
+      if (i < 8) arrive(5);
+      admission.learn(1);
     }
-    expect(few.full()).not.toBeNull();
-    for (let i = 0; i < 5; i++) few.learn(0.3);
-    expect(few.full()).toBeNull();
+    expect(admission.most).toBeGreaterThan(20);
+    expect(admission.full()).not.toBeNull();
+    for (let i = 0; i < 5; i++) admission.learn(0.3);
+    arrive(1);
     admission.stop();
-    few.stop();
   });
 });
