@@ -2,18 +2,8 @@
  * A filter that changes one rate to another: its phases, and the arithmetic (packages/core/kernel) in a memory with them. Resamplers
  * of the same rates share it, as nothing of theirs stays in it.
  */
+import { kernel, kernelMemory } from './kernel.js';
 import { RESAMPLER_KERNEL_CODE } from './resampler-kernel-code.js';
-
-interface Memory {
-  readonly buffer: ArrayBuffer;
-}
-
-/** In browsers and in Node alike; neither's types are known here. */
-declare const WebAssembly: {
-  Memory: new (pages: { initial: number }) => Memory;
-  Module: new (code: Uint8Array) => object;
-  Instance: new (module: object, imports: { env: { memory: Memory } }) => { exports: unknown };
-};
 
 type Resample = (
   table: number,
@@ -27,16 +17,14 @@ type Resample = (
   count: number,
 ) => void;
 
-const PAGE_BYTES = 65_536;
-/** At most so many samples go in and come out at once. */
+/** At most so many samples come out at once, and go in beside those that the filter reaches. */
 const MOST_SAMPLES = 4_096;
-
-let module: object | undefined;
 
 export class ResamplerKernel {
   private readonly resample: Resample;
   private readonly taps: number;
   private readonly inputAt: number;
+  private readonly outputAt: number;
   private readonly input: Float32Array;
   private readonly output: Float32Array;
   /** At most so many samples come out at once. */
@@ -51,14 +39,14 @@ export class ResamplerKernel {
     this.taps = Math.ceil(phases[0]!.length / 4) * 4;
     const tableBytes = phases.length * this.taps * 4;
     this.inputAt = tableBytes;
-    const bytes = tableBytes + 2 * MOST_SAMPLES * 4;
-    const memory = new WebAssembly.Memory({ initial: Math.ceil(bytes / PAGE_BYTES) });
-    module ??= new WebAssembly.Module(RESAMPLER_KERNEL_CODE);
-    ({ resample: this.resample } = new WebAssembly.Instance(module, { env: { memory } }).exports as { resample: Resample }); // prettier-ignore
+    const inputSize = this.taps + MOST_SAMPLES;
+    this.outputAt = tableBytes + inputSize * 4;
+    const memory = kernelMemory(this.outputAt + MOST_SAMPLES * 4);
+    ({ resample: this.resample } = kernel<{ resample: Resample }>(RESAMPLER_KERNEL_CODE, memory));
     for (const [i, phase] of phases.entries()) new Float32Array(memory.buffer, i * this.taps * 4).set(phase);
-    this.input = new Float32Array(memory.buffer, tableBytes, MOST_SAMPLES);
-    this.output = new Float32Array(memory.buffer, tableBytes + MOST_SAMPLES * 4, MOST_SAMPLES);
-    this.most = Math.min(MOST_SAMPLES, Math.floor(((MOST_SAMPLES - this.taps) * up) / down));
+    this.input = new Float32Array(memory.buffer, this.inputAt, inputSize);
+    this.output = new Float32Array(memory.buffer, this.outputAt, MOST_SAMPLES);
+    this.most = Math.max(1, Math.min(MOST_SAMPLES, Math.floor((MOST_SAMPLES * up) / down)));
   }
 
   /**
@@ -68,13 +56,13 @@ export class ResamplerKernel {
    * @returns what is overwritten by the next call
    */
   run(input: Float32Array, start: number, past: number, count: number): Float32Array {
-    const { phases, taps, up, down, inputAt } = this;
+    const { phases, taps, up, down, inputAt, outputAt } = this;
     const needed = Math.floor((past + (count - 1) * down) / up) + taps;
     const there = input.subarray(start, start + needed);
     this.input.set(there);
     // Beyond it taps are zero, but what another sound left there might not be a number.
     this.input.fill(0, there.length, needed);
-    this.resample(0, phases.length - 1, taps, up, down, past, inputAt, inputAt + MOST_SAMPLES * 4, count);
+    this.resample(0, phases.length - 1, taps, up, down, past, inputAt, outputAt, count);
     return this.output.subarray(0, count);
   }
 }

@@ -2,13 +2,14 @@
  * The echo canceller's arithmetic (packages/core/kernel): each canceller has a copy with a memory of its own, of 256 kB. A
  * spectrum in it is as many real parts as `HALF` says bytes, then as many imaginary ones.
  */
+import { kernel, type KernelMemory } from '../audio/kernel.js';
 import { ECHO_KERNEL_CODE } from './echo-kernel-code.js';
 
 type Place = { readonly value: number };
 
 /** What packages/core/kernel/echo-kernel.ts exports. */
 interface Exports {
-  memory: { readonly buffer: ArrayBuffer };
+  memory: KernelMemory;
   PARTS: Place;
   KEPT: Place;
   HALF: Place;
@@ -23,14 +24,6 @@ interface Exports {
   learn(newest: number, step: number, leastPower: number, leakage: number, equally: number): void;
 }
 
-/** In browsers and in Node alike; neither's types are known here. */
-declare const WebAssembly: {
-  Module: new (code: Uint8Array) => object;
-  Instance: new (module: object) => { exports: unknown };
-};
-
-let module: object | undefined;
-
 /** One spectrum, as the kernel has it: views of its memory. */
 export interface HalfSpectrum {
   re: Float32Array;
@@ -38,7 +31,7 @@ export interface HalfSpectrum {
 }
 
 export class EchoKernel {
-  private readonly code = new WebAssembly.Instance((module ??= new WebAssembly.Module(ECHO_KERNEL_CODE))).exports as Exports; // prettier-ignore
+  private readonly code = kernel<Exports>(ECHO_KERNEL_CODE);
   readonly parts = this.code.PARTS.value;
   /** Our own sound's spectra, in a ring: a frame's is at its number modulo their count. */
   readonly own = this.spectraAt(this.code.OWN.value, this.code.KEPT.value);

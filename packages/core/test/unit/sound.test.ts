@@ -142,7 +142,7 @@ describe('WAV', () => {
 });
 
 describe('resampling', () => {
-  it.each([8_000, 11_025, 22_050, 44_100, 48_000, 44_101])(
+  it.each([8_000, 11_025, 22_050, 44_100, 48_000, 44_101, 191_999, 4_000_000])(
     'from %i Hz keeps a tone, its level and its place',
     (fromHz) => {
       const out = resample(sine(440, fromHz, 0.5), fromHz, 16_000);
@@ -178,6 +178,19 @@ describe('resampling', () => {
       }),
       { numRuns: 30, seed: 3 },
     );
+  });
+
+  it('takes nothing from another sound of the same rates, though that were no numbers', () => {
+    const sound = sine(300, 48_000, 0.1);
+    const [one, other] = [new Resampler(48_000, 16_000), new Resampler(48_000, 16_000)];
+    const parts: number[] = [];
+    for (let at = 0; at < sound.length; at += 480) {
+      other.push(new Float32Array(480).fill(NaN));
+      parts.push(...one.push(sound.subarray(at, at + 480)));
+    }
+    other.flush();
+    parts.push(...one.flush());
+    expect(Float32Array.from(parts)).toEqual(resample(sound, 48_000, 16_000));
   });
 });
 

@@ -1,0 +1,26 @@
+/** Kernels: arithmetic of packages/core/kernel, compiled to WebAssembly. */
+
+export interface KernelMemory {
+  readonly buffer: ArrayBuffer;
+}
+
+/** In browsers and in Node alike; neither's types are known here. */
+declare const WebAssembly: {
+  Memory: new (pages: { initial: number }) => KernelMemory;
+  Module: new (code: Uint8Array) => object;
+  Instance: new (module: object, imports: { env: { memory?: KernelMemory } }) => { exports: unknown };
+};
+
+const PAGE_BYTES = 65_536;
+const modules = new Map<Uint8Array, object>();
+
+export function kernelMemory(bytes: number): KernelMemory {
+  return new WebAssembly.Memory({ initial: Math.ceil(bytes / PAGE_BYTES) });
+}
+
+/** What a copy of a kernel exports. @param memory what it works in; it has one of its own where that is not given */
+export function kernel<Exports>(code: Uint8Array, memory?: KernelMemory): Exports {
+  const module = modules.get(code) ?? new WebAssembly.Module(code);
+  modules.set(code, module);
+  return new WebAssembly.Instance(module, { env: memory ? { memory } : {} }).exports as Exports;
+}
