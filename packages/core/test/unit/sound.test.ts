@@ -185,7 +185,7 @@ describe('resampling', () => {
     const [one, other] = [new Resampler(48_000, 16_000), new Resampler(48_000, 16_000)];
     const parts: number[] = [];
     for (let at = 0; at < sound.length; at += 480) {
-      other.push(new Float32Array(480).fill(NaN));
+      other.push(new Float32Array(960).fill(NaN));
       parts.push(...one.push(sound.subarray(at, at + 480)));
     }
     other.flush();
