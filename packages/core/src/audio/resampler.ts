@@ -36,14 +36,18 @@ interface Change {
   kernel: ResamplerKernel;
 }
 
-/** So many are kept: lines say their rates themselves. */
+/** So many are kept, those that were used last: lines say their rates themselves. */
 const MOST_CHANGES = 16;
 const changes = new Map<string, Change>();
 
 function changeOf(fromHz: number, toHz: number): Change {
   const name = `${fromHz} ${toHz}`;
   const known = changes.get(name);
-  if (known) return known;
+  changes.delete(name);
+  if (known) {
+    changes.set(name, known);
+    return known;
+  }
   const divisor = gcd(fromHz, toHz);
   const [up, down] = [toHz / divisor, fromHz / divisor];
   const phases = Math.min(up, MOST_PHASES);
