@@ -1,4 +1,7 @@
-/** Kernels: arithmetic of packages/core/kernel, compiled to WebAssembly. */
+/**
+ * Kernels: arithmetic of packages/core/kernel, compiled to WebAssembly. Pages may forbid that (and ours do, by their content security
+ * policy): whoever uses a kernel has the same in JavaScript, which is slower.
+ */
 
 export interface KernelMemory {
   readonly buffer: ArrayBuffer;
@@ -12,7 +15,20 @@ declare const WebAssembly: {
 };
 
 const PAGE_BYTES = 65_536;
+/** The smallest module that there is. */
+const NOTHING = Uint8Array.of(0, 97, 115, 109, 1, 0, 0, 0);
 const modules = new Map<Uint8Array, object>();
+
+/** May WebAssembly run here? */
+export const KERNELS_RUN = mayRun();
+
+function mayRun(): boolean {
+  try {
+    return Boolean(new WebAssembly.Module(NOTHING));
+  } catch {
+    return false;
+  }
+}
 
 export function kernelMemory(bytes: number): KernelMemory {
   return new WebAssembly.Memory({ initial: Math.ceil(bytes / PAGE_BYTES) });

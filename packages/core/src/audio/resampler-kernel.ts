@@ -2,7 +2,7 @@
  * A filter that changes one rate to another: its phases, and the arithmetic (packages/core/kernel) in a memory with them. Resamplers
  * of the same rates share it, as nothing of theirs stays in it.
  */
-import { kernel, kernelMemory } from './kernel.js';
+import { kernel, kernelMemory, KERNELS_RUN } from './kernel.js';
 import { RESAMPLER_KERNEL_CODE } from './resampler-kernel-code.js';
 
 type Resample = (
@@ -20,17 +20,61 @@ type Resample = (
 /** At most so many samples come out at once, and go in beside those that the filter reaches. */
 const MOST_SAMPLES = 4_096;
 
-export class ResamplerKernel {
+export interface Filters {
+  /** At most so many samples come out at once. */
+  readonly most: number;
+  /**
+   * @param input of which the first output's filter begins at `start`
+   * @param past the first output lies so many parts, of `up`, of a sample after the input's first place
+   * @param count of outputs, at most `most`
+   * @returns what may be overwritten by the next call
+   */
+  run(input: Float32Array, start: number, past: number, count: number): Float32Array;
+}
+
+/** @param phases filters of equal length; the last one is the first again, a sample later */
+export function filtersOf(phases: readonly Float32Array[], up: number, down: number): Filters {
+  return KERNELS_RUN ? new ResamplerKernel(phases, up, down) : new PlainFilters(phases, up, down);
+}
+
+/** The same in JavaScript. */
+export class PlainFilters implements Filters {
+  readonly most = Infinity;
+
+  constructor(
+    private readonly phases: readonly Float32Array[],
+    private readonly up: number,
+    private readonly down: number,
+  ) {}
+
+  run(input: Float32Array, start: number, past: number, count: number): Float32Array {
+    const { phases, up, down } = this;
+    return Float32Array.from({ length: count }, (_, k) => {
+      const parts = past + k * down;
+      const from = start + Math.floor(parts / up);
+      const phase = ((parts % up) * (phases.length - 1)) / up;
+      const low = Math.floor(phase);
+      const value = dot(phases[low]!, input, from);
+      return phase === low ? value : value + (phase - low) * (dot(phases[low + 1]!, input, from) - value);
+    });
+  }
+}
+
+function dot(taps: Float32Array, input: Float32Array, from: number): number {
+  let sum = 0;
+  for (let i = 0; i < taps.length; i++) sum += taps[i]! * input[from + i]!;
+  return sum;
+}
+
+export class ResamplerKernel implements Filters {
   private readonly resample: Resample;
   private readonly taps: number;
   private readonly inputAt: number;
   private readonly outputAt: number;
   private readonly input: Float32Array;
   private readonly output: Float32Array;
-  /** At most so many samples come out at once. */
   readonly most: number;
 
-  /** @param phases filters of equal length; the last one is the first again, a sample later */
   constructor(
     private readonly phases: readonly Float32Array[],
     private readonly up: number,
@@ -49,12 +93,6 @@ export class ResamplerKernel {
     this.most = Math.max(1, Math.min(MOST_SAMPLES, Math.floor((MOST_SAMPLES * up) / down)));
   }
 
-  /**
-   * @param input of which the first output's filter begins at `start`
-   * @param past the first output lies so many parts, of `up`, of a sample after the input's first place
-   * @param count of outputs, at most `most`
-   * @returns what is overwritten by the next call
-   */
   run(input: Float32Array, start: number, past: number, count: number): Float32Array {
     const { phases, taps, up, down, inputAt, outputAt } = this;
     const needed = Math.floor((past + (count - 1) * down) / up) + taps;

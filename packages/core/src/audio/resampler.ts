@@ -2,7 +2,7 @@
  * Polyphase windowed-sinc resampling of a stream, any rate to any rate.
  * Output sample k stands exactly for input time k * from / to: nothing is shifted, the ends are padded with silence.
  */
-import { ResamplerKernel } from './resampler-kernel.js';
+import { filtersOf, type Filters } from './resampler-kernel.js';
 
 /** Zero crossings of the sinc on each side; 16 with this window keeps images about 80 dB down. */
 const ZERO_CROSSINGS = 16;
@@ -33,7 +33,7 @@ interface Change {
   up: number;
   down: number;
   half: number;
-  kernel: ResamplerKernel;
+  filters: Filters;
 }
 
 /** So many are kept, those that were used last: lines say their rates themselves. */
@@ -54,7 +54,7 @@ function changeOf(fromHz: number, toHz: number): Change {
   const cutoff = Math.min(1, toHz / fromHz) * PASS_SHARE;
   const half = Math.ceil(ZERO_CROSSINGS / cutoff);
   const table = Array.from({ length: phases + 1 }, (_, phase) => tapsOf(phase / phases, cutoff, half));
-  const change = { up, down, half, kernel: new ResamplerKernel(table, up, down) };
+  const change = { up, down, half, filters: filtersOf(table, up, down) };
   if (changes.size >= MOST_CHANGES) changes.delete(changes.keys().next().value!);
   changes.set(name, change);
   return change;
@@ -121,14 +121,14 @@ export class Resampler {
   }
 
   /** All outputs whose input time is before `limit`; half a filter more is kept of the input. */
-  private produce({ up, down, half, kernel }: Change, limit: number): Float32Array {
+  private produce({ up, down, half, filters }: Change, limit: number): Float32Array {
     const count = Math.max(0, Math.ceil((limit * up) / down) - this.produced);
     const out = new Float32Array(count);
     for (let done = 0; done < count;) {
-      const some = Math.min(count - done, kernel.most);
+      const some = Math.min(count - done, filters.most);
       const base = Math.floor((this.produced * down) / up);
       const past = this.produced * down - base * up;
-      out.set(kernel.run(this.kept, base - half + 1 - this.keptFrom, past, some), done);
+      out.set(filters.run(this.kept, base - half + 1 - this.keptFrom, past, some), done);
       done += some;
       this.produced += some;
     }

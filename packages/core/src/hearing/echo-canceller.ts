@@ -6,7 +6,7 @@
  */
 import FFT from 'fft.js';
 import { powerToDb } from '../audio/levels.js';
-import { EchoKernel, type HalfSpectrum } from './echo-kernel.js';
+import { echoArithmetic, type EchoArithmetic, type HalfSpectrum } from './echo-kernel.js';
 import { FRAME_SAMPLES } from './voice-features.js';
 
 const SIZE = 512;
@@ -50,13 +50,12 @@ const padded = new Float32Array(SIZE);
 const trimmed = new Float32Array(SIZE);
 
 export class EchoCanceller {
-  private readonly kernel = new EchoKernel();
   /** Our own sound of the frames that are kept, and what the first spectrum of them needs before. */
-  private readonly own = new Float32Array(SIZE + (this.kernel.own.length - 1) * FRAME_SAMPLES);
+  private readonly own: Float32Array;
   /** So many of the newest frames have no spectrum yet: while the microphone is quiet none is needed. */
   private unmeasured = 0;
   private frame = 0;
-  private silentFor = this.kernel.own.length;
+  private silentFor: number;
   private takenDb = 0;
   /** Something was learned that is of use. */
   private knowsRoom = false;
@@ -65,6 +64,12 @@ export class EchoCanceller {
   private micPower = 0;
   private usedPower = 0;
   private learnerPower = 0;
+
+  constructor(private readonly kernel: EchoArithmetic = echoArithmetic()) {
+    const kept = kernel.own.length;
+    this.own = new Float32Array(SIZE + (kept - 1) * FRAME_SAMPLES);
+    this.silentFor = kept;
+  }
 
   /**
    * @param mic a frame of the microphone

@@ -2,7 +2,7 @@
  * The echo canceller's arithmetic (packages/core/kernel): each canceller has a copy with a memory of its own, of 256 kB. A
  * spectrum in it is as many real parts as `HALF` says bytes, then as many imaginary ones.
  */
-import { kernel, type KernelMemory } from '../audio/kernel.js';
+import { kernel, KERNELS_RUN, type KernelMemory } from '../audio/kernel.js';
 import { ECHO_KERNEL_CODE } from './echo-kernel-code.js';
 
 type Place = { readonly value: number };
@@ -30,36 +30,64 @@ export interface HalfSpectrum {
   im: Float32Array;
 }
 
-export class EchoKernel {
+/** How the learner learns (echo-canceller.ts). */
+export interface Learning {
+  step: number;
+  leastPower: number;
+  leakage: number;
+  equally: number;
+}
+
+export interface EchoArithmetic {
+  /** Of each filter. */
+  readonly parts: number;
+  /** Our own sound's spectra, in a ring: a frame's is at its number modulo their count. */
+  readonly own: readonly HalfSpectrum[];
+  /** The filter in use, and the one that learns, in partitions. */
+  readonly used: readonly HalfSpectrum[];
+  readonly learner: readonly HalfSpectrum[];
+  /** What comes back by either in a frame, and by how much the learner was wrong. */
+  readonly usedEcho: HalfSpectrum;
+  readonly learnerEcho: HalfSpectrum;
+  readonly wrong: HalfSpectrum;
+  /** To be called when a frame of our own sound is in its place. */
+  measure(frame: number): void;
+  /** Puts into `usedEcho` or `learnerEcho` what comes back of our own sound by that filter. */
+  predict(by: 'used' | 'learner', frame: number): void;
+  /** Lets the learner learn from `wrong`, which is changed. */
+  learn(frame: number, how: Learning): void;
+  /** One filter becomes as the other is. */
+  copy(from: 'used' | 'learner'): void;
+}
+
+export function echoArithmetic(): EchoArithmetic {
+  return KERNELS_RUN ? new EchoKernel() : new PlainEcho();
+}
+
+export class EchoKernel implements EchoArithmetic {
   private readonly code = kernel<Exports>(ECHO_KERNEL_CODE);
   readonly parts = this.code.PARTS.value;
-  /** Our own sound's spectra, in a ring: a frame's is at its number modulo their count. */
   readonly own = this.spectraAt(this.code.OWN.value, this.code.KEPT.value);
-  /** The filter in use, and the one that learns, in partitions. */
   readonly used = this.spectraAt(this.code.USED.value, this.parts);
   readonly learner = this.spectraAt(this.code.LEARNER.value, this.parts);
   readonly usedEcho = this.spectraAt(this.code.USED_ECHO.value, 1)[0]!;
   readonly learnerEcho = this.spectraAt(this.code.LEARNER_ECHO.value, 1)[0]!;
   readonly wrong = this.spectraAt(this.code.WRONG.value, 1)[0]!;
 
-  /** To be called when a frame of our own sound is in its place. */
   measure(frame: number): void {
     this.code.measure(frame % this.own.length);
   }
 
-  /** Puts into `usedEcho` or `learnerEcho` what comes back of our own sound by that filter. */
   predict(by: 'used' | 'learner', frame: number): void {
     const { USED, USED_ECHO, LEARNER, LEARNER_ECHO } = this.code;
     const [filter, echo] = by === 'used' ? [USED, USED_ECHO] : [LEARNER, LEARNER_ECHO];
     this.code.predict(filter.value, echo.value, frame % this.own.length);
   }
 
-  /** Lets the learner learn from `wrong`. @see packages/core/kernel/echo-kernel.ts */
-  learn(frame: number, how: { step: number; leastPower: number; leakage: number; equally: number }): void {
+  learn(frame: number, how: Learning): void {
     this.code.learn(frame % this.own.length, how.step, how.leastPower, how.leakage, how.equally);
   }
 
-  /** One filter becomes as the other is. */
   copy(from: 'used' | 'learner'): void {
     const { memory, USED, LEARNER, HALF } = this.code;
     const [source, target] = from === 'used' ? [USED, LEARNER] : [LEARNER, USED];
@@ -71,4 +99,90 @@ export class EchoKernel {
     const half = (part: number) => new Float32Array(memory.buffer, at + part * HALF.value, HALF.value / 4);
     return Array.from({ length: count }, (_, i) => ({ re: half(2 * i), im: half(2 * i + 1) }));
   }
+}
+
+const PARTS = 24;
+const KEPT = 2 * PARTS;
+const BINS = 257;
+const spectra = (count: number): HalfSpectrum[] =>
+  Array.from({ length: count }, () => ({ re: new Float32Array(BINS), im: new Float32Array(BINS) }));
+
+/** The same in JavaScript. */
+export class PlainEcho implements EchoArithmetic {
+  readonly parts = PARTS;
+  readonly own = spectra(KEPT);
+  readonly used = spectra(PARTS);
+  readonly learner = spectra(PARTS);
+  readonly usedEcho = spectra(1)[0]!;
+  readonly learnerEcho = spectra(1)[0]!;
+  readonly wrong = spectra(1)[0]!;
+  private readonly powers = Array.from({ length: KEPT }, () => new Float32Array(BINS));
+  private readonly power = new Float32Array(BINS);
+  private readonly sizes = new Float32Array(PARTS);
+  private readonly shares = new Float32Array(PARTS);
+
+  measure(frame: number): void {
+    const { re, im } = this.own[frame % KEPT]!;
+    const power = this.powers[frame % KEPT]!;
+    for (let k = 0; k < BINS; k++) power[k] = re[k]! * re[k]! + im[k]! * im[k]!;
+  }
+
+  predict(by: 'used' | 'learner', frame: number): void {
+    const { re, im } = by === 'used' ? this.usedEcho : this.learnerEcho;
+    re.fill(0);
+    im.fill(0);
+    for (let p = 0; p < PARTS; p++) {
+      const a = this[by][p]!;
+      const b = this.own[slotOf(frame, p)]!;
+      for (let k = 0; k < BINS; k++) {
+        re[k]! += a.re[k]! * b.re[k]! - a.im[k]! * b.im[k]!;
+        im[k]! += a.re[k]! * b.im[k]! + a.im[k]! * b.re[k]!;
+      }
+    }
+  }
+
+  learn(frame: number, { step, leastPower, leakage, equally }: Learning): void {
+    const { wrong, power, shares, sizes } = this;
+    const sum = sizes.reduce((all, size) => all + Math.sqrt(size), 0);
+    for (let p = 0; p < PARTS; p++)
+      shares[p] = equally + (1 - equally) * (sum > 0 ? (PARTS * Math.sqrt(sizes[p]!)) / sum : 1);
+    const least = leastPower + leakage * this.weigh(frame);
+    for (let k = 0; k < BINS; k++) {
+      wrong.re[k]! *= step / (power[k]! + least);
+      wrong.im[k]! *= step / (power[k]! + least);
+    }
+    for (let p = 0; p < PARTS; p++) {
+      const { re, im } = this.learner[p]!;
+      const own = this.own[slotOf(frame, p)]!;
+      let size = 0;
+      for (let k = 0; k < BINS; k++) {
+        re[k]! += shares[p]! * (own.re[k]! * wrong.re[k]! + own.im[k]! * wrong.im[k]!);
+        im[k]! += shares[p]! * (own.re[k]! * wrong.im[k]! - own.im[k]! * wrong.re[k]!);
+        size += re[k]! * re[k]! + im[k]! * im[k]!;
+      }
+      sizes[p] = size;
+    }
+  }
+
+  /** The power of each bin over all partitions, each by its share. @returns the mean of the bins */
+  private weigh(frame: number): number {
+    const { power, powers, shares } = this;
+    power.fill(0);
+    for (let p = 0; p < PARTS; p++)
+      for (let k = 0; k < BINS; k++) power[k]! += shares[p]! * powers[slotOf(frame, p)]![k]!;
+    return power.reduce((sum, one) => sum + one, 0) / BINS;
+  }
+
+  copy(from: 'used' | 'learner'): void {
+    const [source, target] = from === 'used' ? [this.used, this.learner] : [this.learner, this.used];
+    for (let p = 0; p < PARTS; p++) {
+      target[p]!.re.set(source[p]!.re);
+      target[p]!.im.set(source[p]!.im);
+    }
+  }
+}
+
+/** Where our own sound lies as it was for partition `p`. */
+function slotOf(frame: number, p: number): number {
+  return (frame - 2 * p + KEPT) % KEPT;
 }
