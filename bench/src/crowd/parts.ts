@@ -8,7 +8,7 @@ export interface CpuProfile {
 
 /** The first that fits a file has it. */
 const PARTS: readonly [string, RegExp][] = [
-  ['ear', /core\/dist\/(?:hearing\/(?:ear|voice|melody|echo)|audio|fft)|fft\.js/],
+  ['ear', /^wasm:|core\/dist\/(?:hearing\/(?:ear|voice|melody|echo)|audio|fft)|fft\.js/],
   ['conductor', /core\/dist/],
   ['storage', /service\/dist\/database|drizzle|node_modules\/pg|postgres/],
   ['codec', /protocol\/dist|ajv|typebox/],
