@@ -14,7 +14,7 @@ const cli = 'packages/cli/bin/verbalon.mjs';
 const browser = await chromium.launch(JSON.parse(readFileSync('testing/chromium.json', 'utf8')));
 
 /** Everything that a program writes; `script` gives it a terminal of its own, of this size. */
-async function run(command, { env = {}, inTerminal = false, stopAfterMs = null } = {}) {
+async function run(command, { env = {}, inTerminal = false, stopAfterMs = null, pressAtMs = null } = {}) {
   const line = command.map((part) => `'${part}'`).join(' ');
   const child = inTerminal
     ? spawn('script', ['-qefc', `stty cols 112 rows 32; exec node ${line}`, '/dev/null'], { env: { ...process.env, ...env, CI: 'false', TERM: 'xterm-256color' } }) // prettier-ignore
@@ -23,6 +23,7 @@ async function run(command, { env = {}, inTerminal = false, stopAfterMs = null }
   for (const stream of [child.stdout, child.stderr])
     stream.setEncoding('utf8').on('data', (part) => (text += part));
   const over = once(child, 'exit');
+  if (pressAtMs !== null) setTimeout(() => child.stdin.write(' '), pressAtMs);
   if (stopAfterMs !== null) {
     await new Promise((done) => setTimeout(done, stopAfterMs));
     const drawn = text;
@@ -55,14 +56,36 @@ async function terminal(name, commands, env = {}) {
   await picture(name, shown.join('\n').split('\n').slice(0, 34).join('\n'));
 }
 
-/** The last whole screen that a program has drawn: from the state line on. */
-async function fullScreen(name, command, stopAfterMs, env) {
-  const drawn = (await run(command, { env, inTerminal: true, stopAfterMs }))
+/** The last whole screen that a program has drawn: from such a line on, so many, of empty ones no more than one in a row. */
+async function lastScreen(command, options, begins, count) {
+  const drawn = (await run(command, { ...options, inTerminal: true }))
     .replace(/\u001b\[[0-9;?]*[A-Za-z]/g, '')
     .replaceAll('\r', '');
   const lines = drawn.split('\n');
-  const from = lines.findLastIndex((line) => /^[●◐◆◌] \S+ .*Tansy/.test(line));
-  await picture(name, lines.slice(from, from + 32).join('\n'));
+  const from = lines.findLastIndex((line) => begins.test(line));
+  const shown = lines.slice(from, from + count);
+  return shown.filter((line, i) => line.trim() !== '' || shown[i - 1]?.trim() !== '');
+}
+
+/** A talk on the whole screen, and on a box's two lines. */
+async function screens(name, walker, env) {
+  const whole = await lastScreen(
+    [cli, 'talk', ...from(walker)],
+    { env, stopAfterMs: 22_500 },
+    /^[●◐◆◌] \S+ .*Tansy/,
+    32,
+  );
+  // Its button is pressed: it hears nobody else.
+  const box = await lastScreen(
+    [cli, 'talk', '--device', ...from(walker)],
+    { env, pressAtMs: 4_500, stopAfterMs: 11_500 },
+    /^╭/,
+    6,
+  );
+  await picture(
+    name,
+    ['$ npx verbalon talk', ...whole, '', '$ npx verbalon talk --device', ...box].join('\n'),
+  );
 }
 
 async function open(address, { theme = 'paper', size = [1280, 800] } = {}) {
@@ -211,7 +234,7 @@ await telephone(address);
 await terminal('phone', [['npx verbalon phone', [cli, 'phone']], ['npx verbalon phone ring sip:warden@127.0.0.1:5066 "This is Tansy. …"', [cli, 'phone', 'ring', 'sip:warden@127.0.0.1:5066', 'This is Tansy.']]], { VERBALON_URL: address }); // prettier-ignore
 // Miller books to the end, so that there is an outcome.
 await run([cli, 'talk', '--plain', ...from('miller-books')], { env });
-await fullScreen('talk-screen', [cli, 'talk', ...from('miller-asks')], 22_500, env);
+await screens('talk-screen', 'miller-asks', env);
 const all = await (await fetch(`${address}/v1/conversations`)).json();
 const shown = all.find(({ turns, ending }) => turns > 3 && ending === 'goodbye was said') ?? all[0];
 const id = shown.id.slice(0, 8);
