@@ -54,6 +54,8 @@ export interface SttRequest extends Asked {
   talk: string;
   /** It comes from a line of NARROW_RATE_HZ or less: there is nothing above 4 kHz. */
   narrow?: boolean;
+  /** It was recorded: nobody waits for it live, and it is given far more time. */
+  recorded?: boolean;
   /** Told whenever sound is sent once more, for provisional words: so much of it, in ms. It costs like a request of its own. */
   sentAgain?: (audioMs: number) => void;
   /** What was asked for: a name in the profile's `answers`. */

@@ -7,6 +7,7 @@ import {
   type LlmEvent,
   type SttEngine,
   type SttEvent,
+  type SttRequest,
   type TtsEngine,
 } from '../../src/contract.js';
 import { EventQueue } from '../../src/event-queue.js';
@@ -231,7 +232,7 @@ it('a voice may not fall further behind what is heard of it than its card allows
 
 describe('ears', () => {
   /** Hears `soundMs` of sound that comes at once or in real time, and gives the final so long after its end. */
-  async function hear(soundMs: number, live: boolean, finalMs: number, alone = false) {
+  async function hear(soundMs: number, live: boolean, finalMs: number, given: Partial<SttRequest> = {}) {
     const engine = {
       name: 'ears',
       role: 'stt' as const,
@@ -242,7 +243,7 @@ describe('ears', () => {
       },
     };
     const ears = guarded(engine as unknown as SttEngine, { deadlines: DEADLINES });
-    const stream = ears.open({ language: 'en', profile: null, talk: 'test', alone, stay: null, signal: new AbortController().signal }); // prettier-ignore
+    const stream = ears.open({ language: 'en', profile: null, talk: 'test', stay: null, signal: new AbortController().signal, ...given }); // prettier-ignore
     for (let ms = 0; ms < soundMs; ms += 100) {
       stream.push(new Int16Array(samplesOfMs(100, 16_000)));
       if (live) await pass(100);
@@ -256,7 +257,7 @@ describe('ears', () => {
         return (error as EngineFault).detail;
       }
     })();
-    await pass(60_000);
+    await pass(90_000);
     return got;
   }
 
@@ -265,7 +266,13 @@ describe('ears', () => {
     ['are late', [2_000, true, 1_100], 'ears gave no final words within 1000 ms'],
     ['may hear at the pace of speech what came at once', [2_000, false, 2_900], 'final'],
     ['but no slower', [2_000, false, 3_100], 'ears gave no final words within 3000 ms'],
-    ['have more time where nobody could take over', [2_000, true, 7_900, true], 'final'],
+    ['have more time where nobody could take over', [2_000, true, 7_900, { alone: true }], 'final'],
+    ['have far more where nobody waits live', [2_000, false, 60_000, { recorded: true }], 'final'],
+    [
+      'but not for ever',
+      [2_000, false, 62_100, { recorded: true }],
+      'ears gave no final words within 62000 ms',
+    ],
   ])('%s', async (_name, given, result) => {
     expect(await hear(...given)).toBe(result);
   });

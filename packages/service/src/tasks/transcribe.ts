@@ -85,7 +85,7 @@ async function recognise(
   { fromSample, samples }: SoundSegment,
 ): Promise<HeardWord[]> {
   const stay = file.stay ?? null;
-  const stream = stt.open({ language: plan.language, profile, alone: true, stay, ...asked });
+  const stream = stt.open({ language: plan.language, profile, recorded: true, stay, ...asked });
   for (let at = 0; at < samples.length; at += PIECE_SAMPLES)
     stream.push(samples.subarray(at, at + PIECE_SAMPLES));
   stream.finish();
