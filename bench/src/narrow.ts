@@ -4,45 +4,38 @@
  * VERBALON_HALF=reported takes the voices and sentences that nothing was tuned on. Then the same in use: callers of three assistants in a
  * quiet room, with what is expected of them, each over both lines.
  */
-import { comparableWords, HOUSE_RATE_HZ, joinPcm16, Resampler, samplesOfMs, seeded, toFloats, toPcm16, UpperBand, wordErrors } from '@verbalon/core'; // prettier-ignore
+import { comparableWords, errorsIn, HOUSE_RATE_HZ, joinPcm16, NARROW_RATE_HZ, samplesOfMs, seeded, toFloats, toPcm16, UpperBand, wordErrors } from '@verbalon/core'; // prettier-ignore
 import { FliteEngine, PocketSphinxEngine } from '@verbalon/engines';
 import { round } from './stage.js';
 import { shareOf } from './statistics.js';
 import { assistantsOf } from './turns/assistants.js';
 import { eachOf, Recogniser } from './turns/hear.js';
 import { scaledTo, white } from './turns/noises.js';
-import { callerTurns, onLine, ROOM_DB, Speakers } from './turns/set.js';
+import type { Half } from './turns/sentences.js';
+import { callerTurns, onLine, ROOM_DB, Speakers, VOICES } from './turns/set.js';
 
-export const NARROW_HZ = 8_000;
 const LEAD_MS = 300;
 const TAIL_MS = 400;
 const PIECE_MS = 40;
 /** So many callers of each assistant. */
 const CALLERS = 40;
 const SEED = Number(process.env.VERBALON_SEED ?? 7_641);
-export const TUNED_VOICES = ['rms', 'awb'];
-const HALVES = {
-  tuned: {
-    voices: TUNED_VOICES,
-    sentences: [
+const SENTENCES: Record<Half, readonly string[]> = {
+  tune: [
       'Hello, is the path over the saddle open this afternoon?', 'How many bunks are still free at Heron Hut on Saturday?', 'Do you have four beds left at Lantern Hut for Sunday night?',
       'We are five now, so make it five please.', 'I am walking with two friends and a dog.', 'Please tell the warden that we will be very late.', 'Is there a bridge below the hut?',
       'We would like to stay for two nights.', 'What will the weather be like on Sunday?', 'How far is it to the lake if we start at the station?', 'Can we bring our dog tomorrow?',
       'When do you serve supper on Friday?', 'I need three beds under the name Carter.', 'The brakes of my bicycle are worn and squeal.', 'Could you look at my front wheel this week?',
       'I have a toothache since yesterday evening.', 'My appointment is on Thursday at half past nine.',
-    ],
-  },
-  reported: {
-    voices: ['slt', 'kal16'],
-    sentences: [
+  ],
+  report: [
       'I would like to renew a book for another week.', 'When are you open on Saturday?', 'Is the reading room closed during the holidays?', 'My card number is four seven one two.',
       'There is a street light broken near the school.', 'Which papers do I need for a passport?', 'The rubbish was not collected this morning.', 'Do you have novels about the sea?',
       'How long can I keep a film?', 'Where can I park near the town hall?', 'I want to register my dog.', 'Please put me through to the person in charge.', 'Can I return these magazines tomorrow?',
       'The playground needs a new swing.', 'What does a parking permit cost?',
-    ],
-  },
+  ],
 }; // prettier-ignore
-const half = process.env.VERBALON_HALF === 'reported' ? HALVES.reported : HALVES.tuned;
+const half: Half = process.env.VERBALON_HALF === 'reported' ? 'report' : 'tune';
 
 /** The lower band at 4 kHz, half as loud. */
 const mirrored = (sound: Int16Array) =>
@@ -61,25 +54,22 @@ const WAYS: Record<string, (wide: Int16Array, narrow: Int16Array) => Int16Array>
 };
 
 export async function narrowBench(): Promise<object> {
-  const { voices, sentences } = half;
+  const voices = VOICES[half];
   const tts = new FliteEngine({ name: 'speakers', title: 'speakers', languages: ['en'], voices: Object.fromEntries(voices.map((one) => [one, one])), hosts: 1 }); // prettier-ignore
   const stt = new PocketSphinxEngine({ name: 'ears', title: 'ears', languages: ['en'], hosts: 1, workFolder: '/tmp/verbalon-bench-models' }); // prettier-ignore
   await Promise.all([tts.warm(), stt.warm()]);
   const wrong: Record<string, Record<string, number>> = {};
   const words: Record<string, number> = {};
   for (const voice of voices)
-    for (const text of sentences) {
+    for (const text of SENTENCES[half]) {
       const wide = await spoken(tts, voice, text);
-      const narrow = at(HOUSE_RATE_HZ, NARROW_HZ, at(NARROW_HZ, HOUSE_RATE_HZ, wide));
+      const narrow = onLine(toFloats(wide), NARROW_RATE_HZ);
       const truth = comparableWords(text);
       words[voice] = (words[voice] ?? 0) + truth.length;
       for (const [way, fill] of Object.entries(WAYS)) {
-        const { substituted, deleted, inserted } = wordErrors(
-          truth,
-          await heard(stt, `${voice} ${way}`, fill(wide, narrow)),
-        );
+        const errors = wordErrors(truth, await heard(stt, `${voice} ${way}`, fill(wide, narrow)));
         const of = (wrong[way] ??= {});
-        of[voice] = (of[voice] ?? 0) + substituted + deleted + inserted;
+        of[voice] = (of[voice] ?? 0) + errorsIn(errors);
       }
     }
   await Promise.all([tts.close(), stt.close()]);
@@ -89,7 +79,7 @@ export async function narrowBench(): Promise<object> {
     { all: shareOf(sum(of), sum(words)), ...Object.fromEntries(voices.map((voice) => [voice, shareOf(of[voice]!, words[voice]!)])) },
   ]); // prettier-ignore
   return {
-    half: half === HALVES.tuned ? 'tuned on' : 'not tuned on',
+    half: half === 'tune' ? 'tuned on' : 'not tuned on',
     ...Object.fromEntries(shares),
     inUse: await inUse(),
   };
@@ -100,16 +90,10 @@ async function inUse(): Promise<object> {
   const speakers = new Speakers();
   const found: Record<string, object> = {};
   const all = { wide: 0, narrow: 0, words: 0 };
-  for (const { name, profile, domain } of assistantsOf(half === HALVES.tuned ? 'tune' : 'report')) {
+  for (const { name, profile, domain } of assistantsOf(half)) {
     const recogniser = new Recogniser(profile);
     await recogniser.warm();
-    const callers = await callerTurns(
-      half === HALVES.tuned ? 'tune' : 'report',
-      CALLERS,
-      SEED,
-      speakers,
-      domain,
-    );
+    const callers = await callerTurns(half, CALLERS, SEED, speakers, domain);
     const of = { wide: 0, narrow: 0, words: 0 };
     await eachOf(callers, async ({ clean, text }, i) => {
       const room = scaledTo(white(clean.length, seeded(SEED + i)), ROOM_DB);
@@ -118,7 +102,7 @@ async function inUse(): Promise<object> {
       of.words += truth.length;
       for (const [line, rateHz] of [
         ['wide', HOUSE_RATE_HZ],
-        ['narrow', NARROW_HZ],
+        ['narrow', NARROW_RATE_HZ],
       ] as const) {
         const { stretches } = await recogniser.hear(
           onLine(sound, rateHz),
@@ -126,11 +110,11 @@ async function inUse(): Promise<object> {
           undefined,
           line === 'narrow',
         );
-        const { substituted, deleted, inserted } = wordErrors(
+        const errors = wordErrors(
           truth,
           stretches.flatMap(({ final }) => final.flatMap(({ word }) => comparableWords(word))),
         );
-        of[line] += substituted + deleted + inserted;
+        of[line] += errorsIn(errors);
       }
     });
     await recogniser.close();
@@ -148,8 +132,6 @@ async function inUse(): Promise<object> {
     },
   };
 }
-
-const at = (toHz: number, fromHz: number, sound: Int16Array) => toPcm16(new Resampler(fromHz, toHz).push(toFloats(sound))); // prettier-ignore
 
 export async function spoken(tts: FliteEngine, voice: string, text: string): Promise<Int16Array> {
   const parts: Int16Array[] = [new Int16Array(samplesOfMs(LEAD_MS, HOUSE_RATE_HZ))];

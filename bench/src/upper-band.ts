@@ -4,11 +4,12 @@
  */
 import { writeFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
-import { bandLevels, HOUSE_RATE_HZ, resample, toFloats } from '@verbalon/core';
+import { bandLevels, HOUSE_RATE_HZ, NARROW_RATE_HZ, resample, toFloats } from '@verbalon/core';
 import { FliteEngine } from '@verbalon/engines';
 import { Matrix, solve } from 'ml-matrix';
-import { NARROW_HZ, spoken, TUNED_VOICES } from './narrow.js';
+import { spoken } from './narrow.js';
 import { round } from './stage.js';
+import { VOICES } from './turns/set.js';
 
 /** Full of what lies above 4 kHz. */
 const SENTENCES = [
@@ -27,16 +28,16 @@ const LEAST_BELOW = -8;
 const RIDGE = 0.001;
 
 export async function upperBandBench(): Promise<object> {
-  const tts = new FliteEngine({ name: 'speakers', title: 'speakers', languages: ['en'], voices: Object.fromEntries(TUNED_VOICES.map((one) => [one, one])), hosts: 1 }); // prettier-ignore
+  const tts = new FliteEngine({ name: 'speakers', title: 'speakers', languages: ['en'], voices: Object.fromEntries(VOICES.tune.map((one) => [one, one])), hosts: 1 }); // prettier-ignore
   await tts.warm();
   const inputs: number[][] = [];
   const wanted: number[][] = [];
-  for (const voice of TUNED_VOICES)
+  for (const voice of VOICES.tune)
     for (const text of SENTENCES) {
       const said = toFloats(await spoken(tts, voice, text));
       for (const size of SIZES) {
         const wide = resample(said, Math.round(size * HOUSE_RATE_HZ), HOUSE_RATE_HZ);
-        const narrow = resample(resample(wide, HOUSE_RATE_HZ, NARROW_HZ), NARROW_HZ, HOUSE_RATE_HZ);
+        const narrow = resample(resample(wide, HOUSE_RATE_HZ, NARROW_RATE_HZ), NARROW_RATE_HZ, HOUSE_RATE_HZ);
         const truth = bandLevels(wide);
         for (const [i, { lower }] of bandLevels(narrow).entries()) {
           const mean = lower.reduce((sum, one) => sum + one, 0) / lower.length;

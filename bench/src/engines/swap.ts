@@ -1,6 +1,13 @@
 /** Swaps during a talk: added time against a turn with the same engine and no swap, and what becomes of the sound. */
 import { quickTurn, type What } from '@verbalon/client/node';
-import { comparableWords, countErrors, alignWords, HOUSE_RATE_HZ, percentile } from '@verbalon/core';
+import {
+  comparableWords,
+  countErrors,
+  errorsIn,
+  alignWords,
+  HOUSE_RATE_HZ,
+  percentile,
+} from '@verbalon/core';
 import { sayings, spread } from '../stage.js';
 import { clouds } from './clouds.js';
 
@@ -36,8 +43,7 @@ export async function swapBench(): Promise<object> {
       const b = await quickTurn(swapped.service.address, what, { swap });
       const text = (turn: typeof a) =>
         comparableWords(swap.role === 'stt' ? turn.report.spoken : turn.report.heard);
-      const { substituted, deleted, inserted } = countErrors(alignWords(text(a), text(b)));
-      errors += substituted + deleted + inserted;
+      errors += errorsIn(countErrors(alignWords(text(a), text(b))));
       // The role's own part of the turn: the other engines are not those of the other service.
       plain.push(partOf(swap.role, a.report.times));
       with_.push(partOf(swap.role, b.report.times));

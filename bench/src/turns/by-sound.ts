@@ -3,6 +3,7 @@ import {
   alignWords,
   bySound,
   comparableWords,
+  errorsIn,
   PhraseSounds,
   wordErrors,
   type HeardWord,
@@ -41,11 +42,11 @@ function errorsOf(rows: readonly Settled[]): object {
   const words = rows.reduce((sum, { said }) => sum + said.length, 0);
   const errors = (of: 'heard' | 'settled') =>
     rows.reduce((sum, row) => {
-      const { substituted, deleted, inserted } = wordErrors(
+      const errors = wordErrors(
         row.said,
         row[of].map(({ word }) => word),
       );
-      return sum + substituted + deleted + inserted;
+      return sum + errorsIn(errors);
     }, 0);
   const put = rows.flatMap(putIn);
   return {

@@ -1,8 +1,8 @@
 /**
- * A filter that changes one rate to another: its phases, and the arithmetic (packages/core/kernel) in a memory with them. Resamplers
- * of the same rates share it, as nothing of theirs stays in it.
+ * The filters that change one rate to another, and their arithmetic: by a kernel (packages/core/kernel), or in JavaScript. Resamplers of
+ * the same rates share them, as nothing of theirs stays in them.
  */
-import { kernel, kernelMemory, KERNELS_RUN } from './kernel.js';
+import { kernel, kernelMemory, runs } from './kernel.js';
 import { RESAMPLER_KERNEL_CODE } from './resampler-kernel-code.js';
 
 type Resample = (
@@ -34,7 +34,9 @@ export interface Filters {
 
 /** @param phases filters of equal length; the last one is the first again, a sample later */
 export function filtersOf(phases: readonly Float32Array[], up: number, down: number): Filters {
-  return KERNELS_RUN ? new ResamplerKernel(phases, up, down) : new PlainFilters(phases, up, down);
+  return runs(RESAMPLER_KERNEL_CODE)
+    ? new KernelFilters(phases, up, down)
+    : new PlainFilters(phases, up, down);
 }
 
 /** The same in JavaScript. */
@@ -49,14 +51,16 @@ export class PlainFilters implements Filters {
 
   run(input: Float32Array, start: number, past: number, count: number): Float32Array {
     const { phases, up, down } = this;
-    return Float32Array.from({ length: count }, (_, k) => {
+    const out = new Float32Array(count);
+    for (let k = 0; k < count; k++) {
       const parts = past + k * down;
       const from = start + Math.floor(parts / up);
       const phase = ((parts % up) * (phases.length - 1)) / up;
       const low = Math.floor(phase);
       const value = dot(phases[low]!, input, from);
-      return phase === low ? value : value + (phase - low) * (dot(phases[low + 1]!, input, from) - value);
-    });
+      out[k] = phase === low ? value : value + (phase - low) * (dot(phases[low + 1]!, input, from) - value);
+    }
+    return out;
   }
 }
 
@@ -66,7 +70,8 @@ function dot(taps: Float32Array, input: Float32Array, from: number): number {
   return sum;
 }
 
-export class ResamplerKernel implements Filters {
+/** By WebAssembly, in a memory with the phases. */
+export class KernelFilters implements Filters {
   private readonly resample: Resample;
   private readonly taps: number;
   private readonly inputAt: number;

@@ -15,28 +15,32 @@ declare const WebAssembly: {
 };
 
 const PAGE_BYTES = 65_536;
-/** The smallest module that there is. */
-const NOTHING = Uint8Array.of(0, 97, 115, 109, 1, 0, 0, 0);
-const modules = new Map<Uint8Array, object>();
-
-/** May WebAssembly run here? */
-export const KERNELS_RUN = mayRun();
-
-function mayRun(): boolean {
-  try {
-    return Boolean(new WebAssembly.Module(NOTHING));
-  } catch {
-    return false;
-  }
-}
+/** Null for what may not or cannot run here. */
+const modules = new Map<Uint8Array, object | null>();
 
 export function kernelMemory(bytes: number): KernelMemory {
   return new WebAssembly.Memory({ initial: Math.ceil(bytes / PAGE_BYTES) });
 }
 
-/** What a copy of a kernel exports. @param memory what it works in; it has one of its own where that is not given */
+/** May it run here, and can it? */
+export function runs(code: Uint8Array): boolean {
+  return moduleOf(code) !== null;
+}
+
+/** What a copy of a kernel that runs exports. @param memory what it works in; it has one of its own where that is not given */
 export function kernel<Exports>(code: Uint8Array, memory?: KernelMemory): Exports {
-  const module = modules.get(code) ?? new WebAssembly.Module(code);
-  modules.set(code, module);
-  return new WebAssembly.Instance(module, { env: memory ? { memory } : {} }).exports as Exports;
+  return new WebAssembly.Instance(moduleOf(code)!, { env: memory ? { memory } : {} }).exports as Exports;
+}
+
+function moduleOf(code: Uint8Array): object | null {
+  let module = modules.get(code);
+  if (module === undefined) {
+    try {
+      module = new WebAssembly.Module(code);
+    } catch {
+      module = null;
+    }
+    modules.set(code, module);
+  }
+  return module;
 }

@@ -2,7 +2,7 @@
  * Polyphase windowed-sinc resampling of a stream, any rate to any rate.
  * Output sample k stands exactly for input time k * from / to: nothing is shifted, the ends are padded with silence.
  */
-import { filtersOf, type Filters } from './resampler-kernel.js';
+import { filtersOf, type Filters } from './filters.js';
 
 /** Zero crossings of the sinc on each side; 16 with this window keeps images about 80 dB down. */
 const ZERO_CROSSINGS = 16;
@@ -42,22 +42,21 @@ const changes = new Map<string, Change>();
 
 function changeOf(fromHz: number, toHz: number): Change {
   const name = `${fromHz} ${toHz}`;
-  const known = changes.get(name);
+  const change = changes.get(name) ?? newChange(fromHz, toHz);
   changes.delete(name);
-  if (known) {
-    changes.set(name, known);
-    return known;
-  }
+  changes.set(name, change);
+  if (changes.size > MOST_CHANGES) changes.delete(changes.keys().next().value!);
+  return change;
+}
+
+function newChange(fromHz: number, toHz: number): Change {
   const divisor = gcd(fromHz, toHz);
   const [up, down] = [toHz / divisor, fromHz / divisor];
   const phases = Math.min(up, MOST_PHASES);
   const cutoff = Math.min(1, toHz / fromHz) * PASS_SHARE;
   const half = Math.ceil(ZERO_CROSSINGS / cutoff);
   const table = Array.from({ length: phases + 1 }, (_, phase) => tapsOf(phase / phases, cutoff, half));
-  const change = { up, down, half, filters: filtersOf(table, up, down) };
-  if (changes.size >= MOST_CHANGES) changes.delete(changes.keys().next().value!);
-  changes.set(name, change);
-  return change;
+  return { up, down, half, filters: filtersOf(table, up, down) };
 }
 
 /** The filter for an output that lies `fraction` of a sample after an input sample. */

@@ -4,7 +4,7 @@
  * estimate, made by `npm run bench upper-band`), and the lower band, mirrored at 4 kHz, is made so loud there.
  */
 import FFT from 'fft.js';
-import { HOUSE_RATE_HZ, joinPcm16 } from './samples.js';
+import { HOUSE_RATE_HZ, joinPcm16, toFloats, toPcm16 } from './samples.js';
 import { UPPER_BAND_WEIGHTS } from './upper-band-weights.js';
 
 /** Lines of this rate and below are narrow, in Hz. */
@@ -89,18 +89,15 @@ export class UpperBand {
   private next(block: Int16Array): Int16Array {
     const { samples, overlap } = this;
     samples.copyWithin(0, HOP);
-    for (let i = 0; i < HOP; i++) samples[HOP + i] = block[i]! / 32_768;
+    samples.set(toFloats(block), HOP);
     transform(samples);
     addUpper();
     fft.completeSpectrum(spectrum);
     fft.inverseTransform(turned, spectrum);
-    const out = new Int16Array(this.blocks++ === 0 ? 0 : HOP);
-    for (let i = 0; i < out.length; i++) {
-      const value = Math.round((overlap[i]! + turned[2 * i]! * window[i]!) * 32_768);
-      out[i] = value > 32767 ? 32767 : value < -32768 ? -32768 : value;
-    }
+    const out = new Float32Array(this.blocks++ === 0 ? 0 : HOP);
+    for (let i = 0; i < out.length; i++) out[i] = overlap[i]! + turned[2 * i]! * window[i]!;
     for (let i = 0; i < HOP; i++) overlap[i] = turned[2 * (HOP + i)]! * window[HOP + i]!;
-    return out;
+    return toPcm16(out);
   }
 }
 

@@ -6,7 +6,7 @@
  */
 import FFT from 'fft.js';
 import { powerToDb } from '../audio/levels.js';
-import { echoArithmetic, type EchoArithmetic, type HalfSpectrum } from './echo-kernel.js';
+import { echoArithmetic, type EchoArithmetic, type HalfSpectrum } from './echo-arithmetic.js';
 import { FRAME_SAMPLES } from './voice-features.js';
 
 const SIZE = 512;
@@ -19,7 +19,7 @@ const PART_SAMPLES = 2 * FRAME_SAMPLES;
  * their sizes.
  */
 const LEARNING = { step: 0.8, leastPower: 0.5, leakage: 0.01, equally: 0.2 };
-/** Two partitions are cut to their length every so many frames: a multiple of four, so that each comes in its turn. */
+/** Two partitions are cut to their length every so many frames, in turn. */
 const TRIMMED_EVERY = 4;
 /** Powers are compared over some frames: share of the new one. */
 const SMOOTHING = 0.04;
@@ -65,8 +65,8 @@ export class EchoCanceller {
   private usedPower = 0;
   private learnerPower = 0;
 
-  constructor(private readonly kernel: EchoArithmetic = echoArithmetic()) {
-    const kept = kernel.own.length;
+  constructor(private readonly arithmetic: EchoArithmetic = echoArithmetic()) {
+    const kept = arithmetic.own.length;
     this.own = new Float32Array(SIZE + (kept - 1) * FRAME_SAMPLES);
     this.silentFor = kept;
   }
@@ -78,7 +78,7 @@ export class EchoCanceller {
    */
   take(mic: Float32Array, own: Float32Array | null): Float32Array {
     this.silentFor = own ? 0 : this.silentFor + 1;
-    if (this.silentFor > this.kernel.own.length) return mic;
+    if (this.silentFor > this.arithmetic.own.length) return mic;
     this.frame++;
     this.remember(own);
     if (!this.knowsRoom && powerOf(mic) < QUIET_POWER) return mic;
@@ -113,15 +113,15 @@ export class EchoCanceller {
     this.own.copyWithin(0, FRAME_SAMPLES);
     if (own) this.own.set(own, newest);
     else this.own.fill(0, newest);
-    this.unmeasured = Math.min(this.unmeasured + 1, this.kernel.own.length);
+    this.unmeasured = Math.min(this.unmeasured + 1, this.arithmetic.own.length);
   }
 
   private measure(): void {
     for (; this.unmeasured > 0; this.unmeasured--) {
       const back = this.unmeasured - 1;
       const to = this.own.length - back * FRAME_SAMPLES;
-      transform(this.own.subarray(to - SIZE, to), this.kernel.own[(this.frame - back) % this.kernel.own.length]!); // prettier-ignore
-      this.kernel.measure(this.frame - back);
+      transform(this.own.subarray(to - SIZE, to), this.arithmetic.own[(this.frame - back) % this.arithmetic.own.length]!); // prettier-ignore
+      this.arithmetic.measure(this.frame - back);
     }
   }
 
@@ -129,11 +129,11 @@ export class EchoCanceller {
   private takenOver(): boolean {
     const isBetter = this.learnerPower < Math.min(BETTER * this.usedPower, PLAINLY * this.micPower);
     if (isBetter) {
-      this.kernel.copy('learner');
+      this.arithmetic.copy('learner');
       this.knowsRoom = true;
       this.usedPower = this.learnerPower;
     } else if (this.learnerPower > WORSE * this.usedPower) {
-      this.kernel.copy('used');
+      this.arithmetic.copy('used');
       this.learnerPower = this.usedPower;
     }
     return isBetter;
@@ -141,22 +141,23 @@ export class EchoCanceller {
 
   /** What comes back of our own sound in this frame, by the filter in use and by the one that learns. */
   private echoes(): [Float32Array, Float32Array] {
-    const { kernel, frame } = this;
-    if (this.knowsRoom) kernel.predict('used', frame);
-    kernel.predict('learner', frame);
-    return back(kernel.usedEcho, kernel.learnerEcho, SIZE - FRAME_SAMPLES, SIZE);
+    const { arithmetic, frame } = this;
+    if (this.knowsRoom) arithmetic.predict('used', frame);
+    arithmetic.predict('learner', frame);
+    return back(arithmetic.usedEcho, arithmetic.learnerEcho, SIZE - FRAME_SAMPLES, SIZE);
   }
 
   private learn(error: Float32Array): void {
     padded.set(error, SIZE - FRAME_SAMPLES);
-    transform(padded, this.kernel.wrong);
-    this.kernel.learn(this.frame, LEARNING);
-    if (this.frame % TRIMMED_EVERY === 0) this.trim((this.frame / 2) % this.kernel.parts);
+    transform(padded, this.arithmetic.wrong);
+    this.arithmetic.learn(this.frame, LEARNING);
+    if (this.frame % TRIMMED_EVERY === 0)
+      this.trim(((2 * this.frame) / TRIMMED_EVERY) % this.arithmetic.parts);
   }
 
   /** A partition is no longer than its part of the room: this one and the next. */
   private trim(p: number): void {
-    const { learner } = this.kernel;
+    const { learner } = this.arithmetic;
     const [first, second] = back(learner[p]!, learner[p + 1]!, 0, PART_SAMPLES);
     for (const [taps, part] of [
       [first, learner[p]!],

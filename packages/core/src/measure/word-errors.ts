@@ -7,6 +7,8 @@ export interface WordErrors {
   inserted: number;
 }
 
+export const errorsIn = ({ substituted, deleted, inserted }: WordErrors) => substituted + deleted + inserted;
+
 /** Lower case, no punctuation; what is compared when words are compared. */
 export function comparableWords(text: string): string[] {
   return text
