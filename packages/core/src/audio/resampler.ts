@@ -28,6 +28,20 @@ function bessel0(x: number): number {
   return sum;
 }
 
+/** The Kaiser window from its middle (0) to its edge (WINDOW_STEPS), and one more; between two steps it is taken as straight (off by -140 dB). */
+const WINDOW_STEPS = 4096;
+const kaiser = Float64Array.from({ length: WINDOW_STEPS + 2 }, (_, i) => {
+  const inside = 1 - (i / WINDOW_STEPS) ** 2;
+  return inside < 0 ? 0 : bessel0(KAISER_BETA * Math.sqrt(inside)) / bessel0(KAISER_BETA);
+});
+
+/** @param place 0 in the middle, 1 at the edge and beyond */
+function windowAt(place: number): number {
+  if (place >= 1) return 0;
+  const at = Math.floor(place * WINDOW_STEPS);
+  return kaiser[at]! + (place * WINDOW_STEPS - at) * (kaiser[at + 1]! - kaiser[at]!);
+}
+
 /** From one rate to another: `up` samples come out for each `down` that go in, by filters that reach `half` samples to each side. */
 interface Change {
   up: number;
@@ -65,10 +79,8 @@ function tapsOf(fraction: number, cutoff: number, half: number): Float32Array {
   let sum = 0;
   for (let i = 0; i < taps.length; i++) {
     const x = i - half + 1 - fraction;
-    const inside = 1 - (x / half) ** 2;
-    const window = inside <= 0 ? 0 : bessel0(KAISER_BETA * Math.sqrt(inside)) / bessel0(KAISER_BETA);
     const angle = Math.PI * cutoff * x;
-    taps[i] = (x === 0 ? 1 : Math.sin(angle) / angle) * window;
+    taps[i] = (x === 0 ? 1 : Math.sin(angle) / angle) * windowAt(Math.abs(x / half));
     sum += taps[i]!;
   }
   return taps.map((tap) => tap / sum);
