@@ -7,7 +7,7 @@ import { rmSync } from 'node:fs';
 import { createInterface } from 'node:readline';
 import type { Readable, Writable } from 'node:stream';
 import { deviceDisplay, mouthAt } from '@verbalon/client';
-import { levelDb, TAP_MS, toFloats } from '@verbalon/core';
+import { levelDb, samplesOfMs, TAP_MS, toFloats } from '@verbalon/core';
 import { liveCall, type LiveCallOptions } from './live-call.js';
 import { RawSound } from './raw-sound.js';
 import { ScreenModel } from './screen-model.js';
@@ -26,6 +26,8 @@ export interface DeviceLineOptions {
 
 /** The mouth moves so often. */
 const MOUTH_MS = 50;
+/** While it is shut it is looked at more often: it opens with the sound. */
+const SHUT_MOUTH_MS = 20;
 /** Words are shown as they are spoken: the display is looked at so often, in ms. */
 const LOOK_MS = 40;
 
@@ -59,6 +61,8 @@ export class DeviceBox {
   volume = 1;
   private told = '';
   private mouth = 0;
+  /** Of the sound that was given last; the mouth follows when it is heard. */
+  private level = 0;
   private isOver = false;
   private pressedAt = 0;
   private pending: number[] = [];
@@ -124,12 +128,12 @@ export class DeviceBox {
 
   /** This sound leaves the loudspeaker in `afterMs`. */
   plays(samples: Int16Array, rateHz: number, afterMs: number): void {
-    const step = Math.round((MOUTH_MS * rateHz) / 1_000);
     for (const sample of samples) {
       this.pending.push(sample);
-      if (this.pending.length < step) continue;
+      if (this.pending.length < samplesOfMs(this.level > 0 ? MOUTH_MS : SHUT_MOUTH_MS, rateHz)) continue;
       // In steps of a hundredth.
       const level = Math.round(mouthAt(levelDb(toFloats(Int16Array.from(this.pending)))) * 100) / 100;
+      this.level = level;
       this.pending = [];
       if (afterMs > 0) setTimeout(() => this.moves(level), afterMs);
       else this.moves(level);
