@@ -17,11 +17,13 @@ import { gapBench } from './gap.js';
 import { interruptionBench } from './interruption.js';
 import { longBench } from './long.js';
 import { phoneBench } from './phone.js';
+import { joinsBench } from './joins.js';
 import { narrowBench } from './narrow.js';
 import { upperBandBench } from './upper-band.js';
 import { screensBench } from './screens.js';
 import { overheadBench } from './overhead.js';
-import { turnsBench, voiceWeightsBench } from './turns/bench.js';
+import { turnsBench } from './turns/bench.js';
+import { voiceWeights } from './turns/voice.js';
 import { turnWeightsBench } from './turns/turn-weights.js';
 import { phoneCostsBench } from './turns/phone-costs.js';
 import { overlapsBench } from './turns/overlap-bench.js';
@@ -53,10 +55,11 @@ const benches: Record<string, () => Promise<object>> = {
   phone: phoneBench,
   screens: screensBench,
   narrow: narrowBench,
+  joins: joinsBench,
 };
 /** Run only when they are named: they make what the others use. */
 const makers: Record<string, () => Promise<object>> = {
-  'voice-weights': voiceWeightsBench,
+  'voice-weights': voiceWeights,
   'upper-band': upperBandBench,
   'turn-weights': turnWeightsBench,
   'phone-costs': phoneCostsBench,

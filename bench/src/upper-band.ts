@@ -9,7 +9,7 @@ import { FliteEngine } from '@verbalon/engines';
 import { Matrix, solve } from 'ml-matrix';
 import { spoken } from './narrow.js';
 import { round } from './stage.js';
-import { VOICES } from './turns/set.js';
+import { SIZES, VOICES } from './turns/set.js';
 
 /** Full of what lies above 4 kHz. */
 const SENTENCES = [
@@ -20,8 +20,6 @@ const SENTENCES = [
   'Seven cyclists passed us, shouting something in French.', 'A cheap jacket seldom keeps its shape for years.', 'You should measure the usual pressure in the vessel.', 'Fifty visitors asked for maps of the forest.',
   'The judge enjoyed a huge orange on the bridge.', 'Five of us have never driven over that river.',
 ]; // prettier-ignore
-/** Played so much faster, a voice is that of a smaller person. */
-const SIZES = [0.85, 0.92, 1, 1.1, 1.2, 1.3];
 /** Frames below this teach nothing, and what is softer above 4 kHz than this below the rest is all the same: natural logarithms of power. */
 const LEAST_LEVEL = -14;
 const LEAST_BELOW = -8;

@@ -21,7 +21,7 @@ import { REPLY } from './play.js';
 import { tales } from './sentences.js';
 import { conditionName, Speakers } from './set.js';
 import { calibrationOf, heardBy, momentsOf } from './turn-weights.js';
-import { voiceActivityOf, voiceWeights } from './voice.js';
+import { voiceActivityOf } from './voice.js';
 
 /** Written down before they were run; nothing was tuned on them. */
 const SEEDS = (process.env.VERBALON_SEED ?? '7611,7612,7613').split(',').map(Number);
@@ -63,13 +63,6 @@ async function ofTales(assistant: BenchAssistant, speakers: Speakers): Promise<o
     ours: summary(ourWays(turns, assistant.plan)),
     fixed: fixedWays(turns).map(({ ms, results }) => ({ ms, ...summary(results) })),
   };
-}
-
-export async function voiceWeightsBench(): Promise<object> {
-  const speakers = new Speakers();
-  const made = await voiceWeights(speakers);
-  await speakers.close();
-  return made;
 }
 
 function describe(turns: readonly HeardTurn[]): object {

@@ -88,6 +88,25 @@ export class Speakers {
   }
 }
 
+/** Played so much faster, a voice is that of a smaller person. */
+export const SIZES = [0.85, 0.92, 1, 1.1, 1.2, 1.3];
+
+/** Speakers who are of another size with each saying; pace and pitch are as asked for. */
+export class SizedSpeakers extends Speakers {
+  constructor(private readonly random: () => number) {
+    super();
+  }
+
+  override async say(text: string, name: string, rate = 1, pitch = 1): Promise<Speech> {
+    const size = pick(SIZES, this.random);
+    const { samples, words } = await super.say(text, name, rate / size, pitch / size);
+    return {
+      samples: resample(samples, Math.round(size * HOUSE_RATE_HZ), HOUSE_RATE_HZ),
+      words: words.map((word) => ({ ...word, endMs: word.endMs / size })),
+    };
+  }
+}
+
 /** Cuts after these words, at the quietest moment nearby, with soft ends. */
 export function cutAt({ samples, words }: Speech, afterWords: readonly number[]): Float32Array[] {
   const parts: Float32Array[] = [];

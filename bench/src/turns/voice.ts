@@ -2,20 +2,25 @@
 import { writeFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import {
-  FRAME_MS, FRAME_SAMPLES, INPUTS, levelDb, runNet, seeded, toFloats, VoiceActivity, VoiceFeatures, VoiceInputs, type Net,
+  FRAME_MS, FRAME_SAMPLES, HOUSE_RATE_HZ, INPUTS, levelDb, runNet, samplesOfMs, seeded, toFloats, VoiceActivity, VoiceFeatures, VoiceInputs, type Net,
 } from '@verbalon/core'; // prettier-ignore
 import { cough, hum, keys, knock, music, scaledTo, stove, white, wind } from './noises.js';
-import { callerTurns, conditionName, type CallerTurn, type Speakers } from './set.js';
+import { callerTurns, conditionName, SizedSpeakers, Speakers, type CallerTurn } from './set.js';
+import { endOf } from './judge.js';
 
 /** The caller's own sound above this is speech, in dBFS; a gap within speech shorter than this is not silence. */
 const SPEECH_FLOOR_DB = -50;
 const BRIDGED_MS = 200;
 /** So much after speech is not counted as a false alarm: its echo in the features, and the hold. */
 const COLLAR_MS = 100;
-const HIDDEN = 24;
+const HIDDEN = 32;
 /** The first frames of a voice count so much more in training: they must not be missed. */
 const ONSET_FRAMES = 5;
 const ONSET_WEIGHT = 3;
+/** … and so much more what is no speech: there is less of it than of speech. */
+const OTHER_WEIGHT = 3;
+/** So much of the silence after a turn is learned from, in ms. */
+const AFTER_MS = 1_500;
 
 /** For each frame: is the caller speaking? */
 export function truthOf(clean: Float32Array, bridgedMs: number): boolean[] {
@@ -83,8 +88,9 @@ function examplesOf(
     const values = inputs.take(frame);
     const voice = truth?.[i] ?? false;
     const isOnset = voice && !truth?.[i - ONSET_FRAMES];
+    const weight = truth === null ? OTHER_WEIGHT : isOnset ? ONSET_WEIGHT : 1;
     if (i % every === 0 || isOnset)
-      found.push({ inputs: values.slice(), voice: voice ? 1 : 0, weight: isOnset ? ONSET_WEIGHT : 1 });
+      found.push({ inputs: values.slice(), voice: voice ? 1 : 0, weight });
     // The floor follows as it will in use: by the net of the round before.
     features.follow(net ? runNet(net, values) : voice ? 1 : 0);
   }
@@ -149,8 +155,13 @@ function train(examples: Example[], epochs: number, random: () => number, from: 
 }
 
 /** Makes `packages/core/src/hearing/voice-weights.ts` from the half that is tuned on. */
-export async function voiceWeights(speakers: Speakers): Promise<object> {
-  const turns = await callerTurns('tune', 528, 101, speakers);
+export async function voiceWeights(): Promise<object> {
+  const turns: CallerTurn[] = [];
+  // Two voices are few: the same people once more, each of another size.
+  for (const speakers of [new Speakers(), new SizedSpeakers(seeded(103))]) {
+    turns.push(...(await callerTurns('tune', 528, 101, speakers)));
+    await speakers.close();
+  }
   const random = seeded(102);
   const others = OTHER_KINDS.flatMap((kind) =>
     Array.from({ length: kind === 'music' ? 24 : 8 }, () => otherSound(kind, random)),
@@ -158,15 +169,13 @@ export async function voiceWeights(speakers: Speakers): Promise<object> {
   let net: Net | null = null;
   for (const epochs of [4, 8, 12, 36]) {
     const examples = [
-      ...turns.flatMap(({ samples, clean, condition }) =>
-        examplesOf(
-          toFloats(samples),
-          truthOf(clean, 80),
-          condition.noise === null ? 4 : condition.noise === 'wind' ? 1 : 2,
-          net,
-        ),
-      ),
-      ...others.flatMap((samples) => examplesOf(samples, null, 3, net)),
+      ...turns.flatMap((turn) => {
+        const upto = samplesOfMs(endOf(turn) + AFTER_MS, HOUSE_RATE_HZ);
+        const [samples, clean] = [turn.samples.subarray(0, upto), turn.clean.subarray(0, upto)];
+        const every = turn.condition.noise === 'wind' ? 1 : 2;
+        return examplesOf(toFloats(samples), truthOf(clean, 80), every, net);
+      }),
+      ...others.flatMap((samples) => examplesOf(samples, null, 2, net)),
     ];
     net = train(examples, epochs, random, net);
   }

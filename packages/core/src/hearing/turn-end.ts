@@ -4,6 +4,7 @@
  * turns last so long (a log-logistic law).
  */
 import type { Completeness } from '../language/contract.js';
+import type { HeardWord } from '../vocabulary/words.js';
 import type { Ending } from './melody.js';
 import type { Fit } from './expectation.js';
 import { PAUSE_LAW, TURN_END_WEIGHTS } from './turn-end-weights.js';
@@ -23,6 +24,8 @@ export interface EndEvidence {
   ending: Ending | null;
   /** Voice that no word covers yet, in ms: recognition is behind. */
   uncoveredMs: number;
+  /** How long the last word lasts, against the others (lengtheningOf). */
+  lengthening: number | null;
 }
 
 /** Words that lag this much behind the voice may not be all of them, in ms: then nothing seems complete. */
@@ -33,6 +36,8 @@ const LASTED_MS = 3_000;
 /** Loudness at the end against the loud of the stretch, and pitch against its middle: so far counts, in dB and in semitones. */
 const QUIET_DB = 20;
 const LOW_ST = 6;
+/** A last word is lengthened from the first of these times the others' length, and fully from the second on. */
+const LENGTHENED = [0.5, 2.5] as const;
 
 export const hundredths = (value: number) => Math.round(value * 100) / 100;
 const share = (value: number) => Math.min(1, Math.max(0, value));
@@ -42,6 +47,7 @@ const incomplete = ({ words: { score } }: EndEvidence) => Math.max(0, -score);
 const sure = ({ confidence }: EndEvidence) => (confidence === null ? 0 : share(2 * (confidence - 0.5)));
 const lasted = ({ lastedMs }: EndEvidence) => share(lastedMs / LASTED_MS);
 const quiet = ({ ending }: EndEvidence) => share((ending?.fallDb ?? 0) / QUIET_DB);
+const lengthened = ({ lengthening }: EndEvidence) => share(((lengthening ?? 0) - LENGTHENED[0]) / (LENGTHENED[1] - LENGTHENED[0])); // prettier-ignore
 const noMelody = ({ ending }: EndEvidence) => flag(ending === null || ending.moveSt === null);
 
 /** Values of the weights, in their order, each from 0 to 1. */
@@ -61,9 +67,31 @@ export const END_FEATURES = {
   quietWithoutMelody: (evidence) => quiet(evidence) * noMelody(evidence),
   lasted,
   shortAndComplete: (evidence) => (1 - lasted(evidence)) * complete(evidence),
+  lengthened,
+  fewWords: ({ lengthening }) => flag(lengthening === null),
 } satisfies Record<string, (evidence: EndEvidence) => number>;
 export type EndFeature = keyof typeof END_FEATURES;
 const WEIGHTS: Record<EndFeature, number> = TURN_END_WEIGHTS;
+
+/** Fewer words tell nothing of how long this caller's are. */
+const LEAST_WORDS = 3;
+/** What lasts longer has a pause in it, in ms. */
+const MOST_WORD_MS = 600;
+
+const lettersOf = (word: string) => Math.max(1, word.length);
+
+/**
+ * Final lengthening: how long the last word lasts for its letters, against the words before it. 1: as long; null where these are too few.
+ * @param endMs where the voice ended: no word lasts longer
+ */
+export function lengtheningOf(words: readonly HeardWord[], endMs: number): number | null {
+  const last = words.at(-1);
+  if (!last || words.length < LEAST_WORDS) return null;
+  const before = words.slice(0, -1);
+  const ms = before.reduce((sum, { fromMs, toMs }) => sum + Math.min(MOST_WORD_MS, toMs - fromMs), 0);
+  const letters = before.reduce((sum, { word }) => sum + lettersOf(word), 0);
+  return ms > 0 ? ((Math.min(endMs, last.toMs) - last.fromMs) / lettersOf(last.word)) * (letters / ms) : null;
+}
 
 export function featuresOf(evidence: EndEvidence): number[] {
   return Object.values(END_FEATURES).map((of) => hundredths(of(evidence)));

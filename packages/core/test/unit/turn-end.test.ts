@@ -2,11 +2,11 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import {
-  cheapestShare, END_FEATURES, featuresOf, pauseLawOf, pauseUntil, playTalk, probabilityAfter, probabilityOfEnd, UNKNOWN_END, type EndEvidence,
+  cheapestShare, END_FEATURES, featuresOf, lengtheningOf, pauseLawOf, pauseUntil, playTalk, probabilityAfter, probabilityOfEnd, UNKNOWN_END, type EndEvidence,
 } from '../../src/index.js'; // prettier-ignore
 import { planned } from './stage.js';
 
-const EVIDENCE: EndEvidence = { words: { score: 0 }, count: 5, lastedMs: 1_500, expects: true, expected: null, confidence: 0.9, ending: { moveSt: 0, placeSt: 0 }, uncoveredMs: 0 }; // prettier-ignore
+const EVIDENCE: EndEvidence = { words: { score: 0 }, count: 5, lastedMs: 1_500, expects: true, expected: null, confidence: 0.9, ending: { moveSt: 0, placeSt: 0 }, uncoveredMs: 0, lengthening: 1 }; // prettier-ignore
 const chance = (more: Partial<EndEvidence>) => probabilityOfEnd(featuresOf({ ...EVIDENCE, ...more }));
 const share = fc.double({ min: 0, max: 1, noNaN: true });
 
@@ -27,6 +27,32 @@ describe('what speaks for the end', () => {
         const features = featuresOf({ ...EVIDENCE, words: { score }, ending: { moveSt: st, placeSt: -st }, uncoveredMs });
         expect(features).toHaveLength(Object.keys(END_FEATURES).length);
         for (const one of features) expect(Math.abs(one)).toBeLessThanOrEqual(1);
+      }),
+    );
+  }); // prettier-ignore
+});
+
+describe('the last word', () => {
+  const word = (text: string, fromMs: number, toMs: number) => ({ word: text, fromMs, toMs });
+  const before = [word('is', 0, 100), word('it', 100, 200)];
+  it.each<[string, Parameters<typeof lengtheningOf>, number | null]>([
+    ['lasts as long as the others', [[...before, word('open', 200, 400)], 400], 1],
+    ['lasts twice as long', [[...before, word('open', 200, 600)], 600], 2],
+    ['ends with the voice, whatever recognition says', [[...before, word('open', 200, 2_000)], 400], 1],
+    ['is measured against words without the pause in one of them', [[word('is', 0, 2_000), word('it', 2_000, 2_200), word('open', 2_200, 2_600)], 2_600], 0.5],
+    ['tells nothing among few words', [before, 200], null],
+    ['tells nothing where no word has a length', [[word('is', 0, 0), word('it', 0, 0), word('', 0, 0)], 0], null],
+  ])('%s', (_, given, expected) => {
+    expect(lengtheningOf(...given)).toEqual(expected);
+  }); // prettier-ignore
+
+  it('is never weighed as anything but a number', () => {
+    const ms = fc.nat(100_000);
+    const any = fc.record({ word: fc.string({ maxLength: 3 }), fromMs: ms, toMs: ms });
+    fc.assert(
+      fc.property(fc.array(any, { maxLength: 6 }), ms, (words, endMs) => {
+        for (const one of featuresOf({ ...EVIDENCE, lengthening: lengtheningOf(words, endMs) }))
+          expect(Math.abs(one)).toBeLessThanOrEqual(1);
       }),
     );
   }); // prettier-ignore

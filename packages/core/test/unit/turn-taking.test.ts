@@ -52,6 +52,7 @@ describe('the wait at the end', () => {
     ending: { moveSt: 0, placeSt: 0, fallDb: 6 },
     ownPausesMs: [],
     uncoveredMs: 0,
+    lengthening: 1,
   };
   const decided = (change: Partial<Evidence>) => decideWait({ ...evidence, ...change });
   const wait = (change: Partial<Evidence>) => decided(change).ms;

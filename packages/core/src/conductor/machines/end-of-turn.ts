@@ -9,7 +9,7 @@ import { tokensOf } from '../../errands/tokens.js';
 import type { Completeness } from '../../language/contract.js';
 import { languageOf } from '../../language/language.js';
 import type { Cause } from '../contract/causes.js';
-import { hundredths, probabilityAfter } from '../../hearing/turn-end.js';
+import { hundredths, lengtheningOf, probabilityAfter } from '../../hearing/turn-end.js';
 import type { Grown, Wait } from '../contract/report.js';
 import type { Desk, SignalOf } from '../desk.js';
 import type { Answer } from '../state/answer.js';
@@ -21,6 +21,7 @@ import {
   confidenceOf,
   openSegment,
   pauseIn,
+  timedWords,
   turnText,
   turnWords,
   type Pause,
@@ -62,7 +63,7 @@ function evidenceOf(desk: Desk, turn: Turn): Omit<Evidence, 'leewayMs' | 'ownPau
   const asked = nowMs - lastSaid.atMs < ASKED_LATELY_MS ? lastSaid.text : '';
   const last = turn.segments.at(-1);
   const lastWordMs = last?.final ? Infinity : (last?.shown.at(-1)?.toMs ?? last?.fromMs ?? Infinity);
-  const pause = pauseIn(turn);
+  const pausedMs = pauseIn(turn)?.atMs ?? nowMs;
   const said = turnWords(turn);
   const { words, expected } = readingOf(plan, said, asked);
   // Half of a name is enough where it tells the value.
@@ -71,12 +72,13 @@ function evidenceOf(desk: Desk, turn: Turn): Omit<Evidence, 'leewayMs' | 'ownPau
   return {
     words: isAnswer ? ANSWER : words,
     count: said.length,
-    lastedMs: (pause?.atMs ?? nowMs) - (turn.segments[0]?.fromMs ?? nowMs),
+    lastedMs: pausedMs - (turn.segments[0]?.fromMs ?? nowMs),
     expects: plan.expect.phrases.length > 0,
     expected,
     confidence: confidenceOf(turn),
-    ending: pause?.ending ?? null,
-    uncoveredMs: Math.max(0, (pause?.atMs ?? nowMs) - lastWordMs),
+    ending: pauseIn(turn)?.ending ?? null,
+    uncoveredMs: Math.max(0, pausedMs - lastWordMs),
+    lengthening: lengtheningOf(timedWords(turn), pausedMs),
   };
 }
 

@@ -187,6 +187,11 @@ export function turnWords({ segments }: Turn): string[] {
   return dictionaryWords(texts.join(' '));
 }
 
+/** The words of a turn with their times, without what was typed. */
+export function timedWords({ segments }: Turn): HeardWord[] {
+  return segments.flatMap(({ typed, final, shown }) => (typed === null ? (final ?? shown) : []));
+}
+
 /** 0 to 1 over all words of the turn, 1 for those of which the engine does not say; null while some are provisional. */
 export function confidenceOf(turn: Turn): number | null {
   if (!hasAllFinals(turn)) return null;
