@@ -89,8 +89,7 @@ function examplesOf(
     const voice = truth?.[i] ?? false;
     const isOnset = voice && !truth?.[i - ONSET_FRAMES];
     const weight = truth === null ? OTHER_WEIGHT : isOnset ? ONSET_WEIGHT : 1;
-    if (i % every === 0 || isOnset)
-      found.push({ inputs: values.slice(), voice: voice ? 1 : 0, weight });
+    if (i % every === 0 || isOnset) found.push({ inputs: values.slice(), voice: voice ? 1 : 0, weight });
     // The floor follows as it will in use: by the net of the round before.
     features.follow(net ? runNet(net, values) : voice ? 1 : 0);
   }

@@ -16,6 +16,7 @@ describe('what speaks for the end', () => {
     ['complete words more than incomplete ones', { words: { score: 0.8 } }, { words: { score: -0.8 } }],
     ['an expected phrase more than one that has begun', { expected: whole }, { expected: { whole: false, begun: true, more: false } }],
     ['complete words that were surely understood more than the same hardly understood', { words: { score: 0.8 }, confidence: 0.95 }, { words: { score: 0.8 }, confidence: 0.5 }],
+    ['a last word that was drawn out more than one that was not', { lengthening: 2 }, { lengthening: 0.8 }],
     ['words that cover the voice more than words that lag', { words: { score: 0.5 } }, { words: { score: 0.5 }, uncoveredMs: 700 }],
   ])('%s', (_, more, less) => {
     expect(chance(more)).toBeGreaterThan(chance(less));

@@ -63,7 +63,7 @@ function evidenceOf(desk: Desk, turn: Turn): Omit<Evidence, 'leewayMs' | 'ownPau
   const asked = nowMs - lastSaid.atMs < ASKED_LATELY_MS ? lastSaid.text : '';
   const last = turn.segments.at(-1);
   const lastWordMs = last?.final ? Infinity : (last?.shown.at(-1)?.toMs ?? last?.fromMs ?? Infinity);
-  const pausedMs = pauseIn(turn)?.atMs ?? nowMs;
+  const pausedAtMs = pauseIn(turn)?.atMs ?? nowMs;
   const said = turnWords(turn);
   const { words, expected } = readingOf(plan, said, asked);
   // Half of a name is enough where it tells the value.
@@ -72,13 +72,13 @@ function evidenceOf(desk: Desk, turn: Turn): Omit<Evidence, 'leewayMs' | 'ownPau
   return {
     words: isAnswer ? ANSWER : words,
     count: said.length,
-    lastedMs: pausedMs - (turn.segments[0]?.fromMs ?? nowMs),
+    lastedMs: pausedAtMs - (turn.segments[0]?.fromMs ?? nowMs),
     expects: plan.expect.phrases.length > 0,
     expected,
     confidence: confidenceOf(turn),
     ending: pauseIn(turn)?.ending ?? null,
-    uncoveredMs: Math.max(0, pausedMs - lastWordMs),
-    lengthening: lengtheningOf(timedWords(turn), pausedMs),
+    uncoveredMs: Math.max(0, pausedAtMs - lastWordMs),
+    lengthening: lengtheningOf(timedWords(turn), pausedAtMs),
   };
 }
 
