@@ -1,6 +1,14 @@
 /** Word errors of `listen` on sentences that the expected phrases do not hold, with and without expected phrases. */
 import { callWithRecording } from '@verbalon/client/node';
-import { comparableWords, errorRate, HOUSE_RATE_HZ, joinPcm16, wordErrors, writeWav } from '@verbalon/core';
+import {
+  comparableWords,
+  errorRate,
+  errorsIn,
+  HOUSE_RATE_HZ,
+  joinPcm16,
+  wordErrors,
+  writeWav,
+} from '@verbalon/core';
 import { FliteEngine } from '@verbalon/engines';
 import { benchService, round, together } from './stage.js';
 
@@ -69,7 +77,7 @@ export async function wordsBench(): Promise<object> {
   await tts.close();
   const overall = (assistant: string) => {
     const of = rows.filter((row) => row.assistant === assistant);
-    const wrong = of.reduce((sum, row) => sum + row.substituted + row.deleted + row.inserted, 0);
+    const wrong = of.reduce((sum, row) => sum + errorsIn(row), 0);
     return round(wrong / of.reduce((sum, row) => sum + row.words, 0), 3);
   };
   return { withExpectedPhrases: overall('tansy'), without: overall('plain'), rows };

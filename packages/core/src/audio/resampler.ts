@@ -28,16 +28,20 @@ function bessel0(x: number): number {
   return sum;
 }
 
-/** The Kaiser window from its middle (0) to its edge (WINDOW_STEPS), and one more; between two steps it is taken as straight (off by -140 dB). */
 const WINDOW_STEPS = 4096;
-const kaiser = Float64Array.from({ length: WINDOW_STEPS + 2 }, (_, i) => {
-  const inside = 1 - (i / WINDOW_STEPS) ** 2;
-  return inside < 0 ? 0 : bessel0(KAISER_BETA * Math.sqrt(inside)) / bessel0(KAISER_BETA);
-});
+/** Made with the first filter. */
+let kaiser: Float64Array | null = null;
+
+/** The Kaiser window from its middle (0) to its edge (WINDOW_STEPS); between two steps it is taken as straight (off by -140 dB). */
+function kaiserWindow(): Float64Array {
+  const middle = bessel0(KAISER_BETA);
+  return Float64Array.from({ length: WINDOW_STEPS + 1 }, (_, i) => bessel0(KAISER_BETA * Math.sqrt(1 - (i / WINDOW_STEPS) ** 2)) / middle); // prettier-ignore
+}
 
 /** @param place 0 in the middle, 1 at the edge and beyond */
 function windowAt(place: number): number {
   if (place >= 1) return 0;
+  kaiser ??= kaiserWindow();
   const at = Math.floor(place * WINDOW_STEPS);
   return kaiser[at]! + (place * WINDOW_STEPS - at) * (kaiser[at + 1]! - kaiser[at]!);
 }

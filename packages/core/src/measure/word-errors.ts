@@ -79,5 +79,5 @@ export function addErrors(all: readonly WordErrors[]): WordErrors {
 
 /** Errors as a share of the words that were said. */
 export function errorRate(errors: WordErrors): number {
-  return (errors.substituted + errors.deleted + errors.inserted) / Math.max(1, errors.words);
+  return errorsIn(errors) / Math.max(1, errors.words);
 }

@@ -8,7 +8,7 @@ import type { Guard } from './guard.js';
 
 /** Sound that is less than this ahead of its own pace came live, in ms. */
 const LIVE_MS = 400;
-/** So long the final of a recording is waited for, in ms: a machine that is busy with talks is slow, not broken. */
+/** The final of a recording is waited for at least so long, in ms: a machine that is busy with talks is slow, not broken. */
 const RECORDED_MS = 60_000;
 
 export function guardedHearing(engine: SttEngine, guard: Guard): SttEngine['open'] {
@@ -57,7 +57,8 @@ export function guardedHearing(engine: SttEngine, guard: Guard): SttEngine['open
       // Sound that came faster than it was said may be heard at the pace of speech.
       const aheadMs = Math.max(0, openedMs + soundMs - guard.now);
       if (aheadMs < LIVE_MS) finishedMs = guard.now;
-      const firstMs = request.recorded ? RECORDED_MS : guard.deadlines(request.alone).firstMs;
+      const { recorded = false, alone = recorded } = request;
+      const firstMs = Math.max(recorded ? RECORDED_MS : 0, guard.deadlines(alone).firstMs);
       timer = setTimeout(() => fail(guard.late('final words', aheadMs + firstMs)), aheadMs + firstMs);
     });
   };

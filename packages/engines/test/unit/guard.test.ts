@@ -232,7 +232,13 @@ it('a voice may not fall further behind what is heard of it than its card allows
 
 describe('ears', () => {
   /** Hears `soundMs` of sound that comes at once or in real time, and gives the final so long after its end. */
-  async function hear(soundMs: number, live: boolean, finalMs: number, given: Partial<SttRequest> = {}) {
+  async function hear(
+    soundMs: number,
+    live: boolean,
+    finalMs: number,
+    given: Partial<SttRequest> = {},
+    deadlines = DEADLINES,
+  ) {
     const engine = {
       name: 'ears',
       role: 'stt' as const,
@@ -242,7 +248,7 @@ describe('ears', () => {
         return { push: () => undefined, finish: () => void setTimeout(final, finalMs), events };
       },
     };
-    const ears = guarded(engine as unknown as SttEngine, { deadlines: DEADLINES });
+    const ears = guarded(engine as unknown as SttEngine, { deadlines });
     const stream = ears.open({ language: 'en', profile: null, talk: 'test', stay: null, signal: new AbortController().signal, ...given }); // prettier-ignore
     for (let ms = 0; ms < soundMs; ms += 100) {
       stream.push(new Int16Array(samplesOfMs(100, 16_000)));
@@ -268,6 +274,11 @@ describe('ears', () => {
     ['but no slower', [2_000, false, 3_100], 'ears gave no final words within 3000 ms'],
     ['have more time where nobody could take over', [2_000, true, 7_900, { alone: true }], 'final'],
     ['have far more where nobody waits live', [2_000, false, 60_000, { recorded: true }], 'final'],
+    [
+      'and as long as their card says',
+      [2_000, false, 81_900, { recorded: true }, { ...DEADLINES, firstMs: 80_000 }],
+      'final',
+    ],
     [
       'but not for ever',
       [2_000, false, 62_100, { recorded: true }],

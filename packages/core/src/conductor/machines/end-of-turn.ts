@@ -63,7 +63,8 @@ function evidenceOf(desk: Desk, turn: Turn): Omit<Evidence, 'leewayMs' | 'ownPau
   const asked = nowMs - lastSaid.atMs < ASKED_LATELY_MS ? lastSaid.text : '';
   const last = turn.segments.at(-1);
   const lastWordMs = last?.final ? Infinity : (last?.shown.at(-1)?.toMs ?? last?.fromMs ?? Infinity);
-  const pausedAtMs = pauseIn(turn)?.atMs ?? nowMs;
+  const pause = pauseIn(turn);
+  const pausedAtMs = pause?.atMs ?? nowMs;
   const said = turnWords(turn);
   const { words, expected } = readingOf(plan, said, asked);
   // Half of a name is enough where it tells the value.
@@ -76,7 +77,7 @@ function evidenceOf(desk: Desk, turn: Turn): Omit<Evidence, 'leewayMs' | 'ownPau
     expects: plan.expect.phrases.length > 0,
     expected,
     confidence: confidenceOf(turn),
-    ending: pauseIn(turn)?.ending ?? null,
+    ending: pause?.ending ?? null,
     uncoveredMs: Math.max(0, pausedAtMs - lastWordMs),
     lengthening: lengtheningOf(timedWords(turn), pausedAtMs),
   };
