@@ -2,6 +2,7 @@
 import { and, desc, eq, gt, isNull, lt, sql } from 'drizzle-orm';
 import type { Connections } from './connection.js';
 import { audit, keys, passes, talkDays } from './schema.js';
+import { UnderWay } from './under-way.js';
 
 export type KeyRow = typeof keys.$inferSelect;
 export type PassRow = typeof passes.$inferSelect;
@@ -14,6 +15,8 @@ export interface DayLimit {
 }
 
 export class AccessStore {
+  private readonly notes = new UnderWay();
+
   constructor(private readonly connections: Connections) {}
 
   private get db() {
@@ -110,11 +113,12 @@ export class AccessStore {
   }
 
   async note(entry: AuditRow): Promise<void> {
-    await this.db.insert(audit).values(entry);
+    await this.notes.follow(this.db.insert(audit).values(entry).execute());
   }
 
-  /** The newest first. */
-  audit(most: number): Promise<AuditRow[]> {
+  /** The newest first, with what was being noted. */
+  async audit(most: number): Promise<AuditRow[]> {
+    await this.notes.over();
     return this.db.select().from(audit).orderBy(desc(audit.row)).limit(most);
   }
 }

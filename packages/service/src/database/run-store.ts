@@ -3,6 +3,7 @@ import { and, desc, eq } from 'drizzle-orm';
 import type { RunEnding, RunOutcome, SlotValue } from '@verbalon/core';
 import type { Connections } from './connection.js';
 import { runs } from './schema.js';
+import { UnderWay } from './under-way.js';
 
 export type RunRow = typeof runs.$inferSelect;
 type Begun = Pick<RunRow, 'id' | 'conversation' | 'run' | 'errand' | 'assistant' | 'slots' | 'service'>;
@@ -14,6 +15,8 @@ export interface RunQuery {
 }
 
 export class RunStore {
+  private readonly endings = new UnderWay();
+
   constructor(private readonly connections: Connections) {}
 
   /** @returns false for a run that is there already: it was tried before */
@@ -27,18 +30,14 @@ export class RunStore {
   }
 
   async end(id: string, { ending, code, given }: RunOutcome): Promise<void> {
-    await this.connections.db
-      .update(runs)
-      .set({ state: ending, code: code ?? null, given, endedAt: new Date() })
-      .where(eq(runs.id, id));
+    const row = { state: ending, code: code ?? null, given, endedAt: new Date() };
+    await this.endings.follow(this.connections.db.update(runs).set(row).where(eq(runs.id, id)).execute());
   }
 
   async note(row: Begun & { state: RunEnding | 'doing' }): Promise<void> {
     const now = new Date();
-    await this.connections.db
-      .insert(runs)
-      .values({ ...row, begunAt: now, endedAt: now })
-      .onConflictDoNothing();
+    const rows = { ...row, begunAt: now, endedAt: now };
+    await this.endings.follow(this.connections.db.insert(runs).values(rows).onConflictDoNothing().execute());
   }
 
   leftDoing(
@@ -50,12 +49,13 @@ export class RunStore {
       .where(and(eq(runs.state, 'doing'), eq(runs.service, service)));
   }
 
-  /** The newest first. */
-  list({ errand, conversation, most }: RunQuery): Promise<RunRow[]> {
+  /** The newest first, with the endings that were being written. */
+  async list({ errand, conversation, most }: RunQuery): Promise<RunRow[]> {
     const wanted = [
       errand === undefined ? undefined : eq(runs.errand, errand),
       conversation === undefined ? undefined : eq(runs.conversation, conversation),
     ];
+    await this.endings.over();
     return this.connections.db
       .select()
       .from(runs)

@@ -58,3 +58,46 @@ it('corrections and ratings that come at the same time are all kept, each once',
   await cluster.stop();
   rmSync(folder, { recursive: true });
 });
+
+it('what was being written when somebody reads stands in what is read', async () => {
+  const folder = freshFolder();
+  const cluster = await startCluster(folder);
+  const store = await openStore(cluster.url, pino({ level: 'silent' }));
+  const holder = new pg.Client(cluster.url);
+  await holder.connect();
+  const id = randomUUID();
+  const run = {
+    id,
+    conversation: id,
+    run: 1,
+    errand: 'tell',
+    assistant: 'tansy',
+    slots: {},
+    service: 'test',
+  };
+  const entry = {
+    at: new Date(),
+    who: 'owner',
+    address: '192.0.2.7',
+    what: 'signIn',
+    about: '',
+    status: 200,
+  };
+  await store.runs.begin(run);
+  // Whoever writes waits, whoever reads does not.
+  await holder.query('begin; lock table audit, runs in exclusive mode');
+  void store.access.note(entry);
+  void store.runs.end(id, { ending: 'done', given: {} });
+  void store.runs.note({ ...run, id: `${id}-2`, run: 2, state: 'cancelled' });
+  await until(async () => (await holder.query('select from pg_locks where not granted')).rowCount === 3);
+  const read = Promise.all([store.access.audit(10), store.runs.list({ most: 10 })]);
+  await store.reader.list(10, 0);
+  await holder.query('commit');
+  const [noted, runs] = await read;
+  expect(noted).toMatchObject([entry]);
+  expect(runs.map(({ state }) => state).sort()).toEqual(['cancelled', 'done']);
+  await holder.end();
+  await store.close();
+  await cluster.stop();
+  rmSync(folder, { recursive: true });
+});
