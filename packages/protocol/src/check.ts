@@ -2,7 +2,8 @@
 import { Ajv, type ErrorObject, type ValidateFunction } from 'ajv';
 import type { Static, TSchema } from '@sinclair/typebox';
 
-const ajv = new Ajv({ allErrors: true, discriminator: false, verbose: true });
+/** Each start compiles them anew: passes that make what is compiled shorter take a quarter of that. */
+const ajv = new Ajv({ allErrors: true, discriminator: false, verbose: true, code: { optimize: false } });
 const validators = new WeakMap<TSchema, ValidateFunction>();
 
 /** So many things that are wrong are told at once. */

@@ -33,16 +33,10 @@ export class Standins {
         const own = randomBytes(12).toString('hex');
         // A key that is set wrong is a thing to try: the stand-in knows another one then.
         if (named.key !== undefined) all.keys[named.key] = process.env[named.key] ?? own;
-        const standin = new Standin(
-          folder,
-          named,
-          own,
-          log,
-          (address) => (all.addresses[named.name] = address),
-        );
-        all.running.push(standin);
-        await standin.begin();
+        const isAt = (address: string) => (all.addresses[named.name] = address);
+        all.running.push(new Standin(folder, named, own, log, isAt));
       }
+      await Promise.all(all.running.map((one) => one.begin()));
       return all;
     } catch (error) {
       await all.stop();
