@@ -6,8 +6,10 @@ import { join } from 'node:path';
 import { readWav, Resampler, toPcm16, writeWav } from '@verbalon/core';
 import { freshFolder } from './service.js';
 
+const RATES = { PCMU: 8_000, G722: 16_000 };
+
 export interface Softphoned {
-  /** What it heard, and what it said, at 8 kHz. */
+  /** What it heard, and what it said, at its codec's rate. */
   heard: Float32Array;
   said: Float32Array;
   log: string;
@@ -21,6 +23,7 @@ rtp_ports 31000-31099
 module_path /usr/lib/baresip/modules
 module stdio.so
 module g711.so
+module g722.so
 module aufile.so
 module sndfile.so
 snd_path ${folder}
@@ -31,20 +34,23 @@ module_app menu.so
 
 /**
  * Rings `address` and says `recording` (a WAV file); it hangs up when that is over, or `during` is.
+ * @param codec what it speaks
  * @param during works its keys while the call goes on
  */
 export async function softphone(
   address: string,
   recording: Uint8Array,
+  codec: keyof typeof RATES,
   during?: (press: (keys: string) => void) => Promise<void>,
 ): Promise<Softphoned> {
   const folder = freshFolder();
+  const own = RATES[codec];
   const { channels, rateHz } = readWav(recording);
-  const samples = toPcm16(new Resampler(rateHz, 8_000).push(channels[0]!));
-  writeFileSync(join(folder, 'says.wav'), writeWav([samples], 8_000));
+  const samples = toPcm16(new Resampler(rateHz, own).push(channels[0]!));
+  writeFileSync(join(folder, 'says.wav'), writeWav([samples], own));
   writeFileSync(join(folder, 'config'), CONFIG(folder));
-  writeFileSync(join(folder, 'accounts'), '<sip:walker@127.0.0.1>;regint=0;audio_codecs=PCMU/8000/1\n');
-  const seconds = Math.ceil(samples.length / 8_000) + 3;
+  writeFileSync(join(folder, 'accounts'), `<sip:walker@127.0.0.1>;regint=0;audio_codecs=${codec}/${own}/1\n`);
+  const seconds = Math.ceil(samples.length / own) + 3;
   const child = spawn('baresip', ['-f', folder, '-e', `/dial ${address}`, '-t', String(seconds)], { stdio: ['pipe', 'pipe', 'pipe'] }); // prettier-ignore
   let log = '';
   for (const stream of [child.stdout, child.stderr])

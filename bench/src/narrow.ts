@@ -2,9 +2,9 @@
  * `npm run bench narrow`: word errors of the local ears on a line of 8 kHz without any expected phrases, by how the upper band is
  * filled: not at all, by the lower one mirrored at half its loudness (as it was until 2026-11-27), and as the ears have it now.
  * VERBALON_HALF=reported takes the voices and sentences that nothing was tuned on. Then the same in use: callers of three assistants in a
- * quiet room, with what is expected of them, each over both lines.
+ * quiet room, with what is expected of them, each over lines of 16 kHz, of G.722 and of 8 kHz.
  */
-import { comparableWords, errorsIn, HOUSE_RATE_HZ, joinPcm16, NARROW_RATE_HZ, samplesOfMs, seeded, toFloats, toPcm16, UpperBand, wordErrors } from '@verbalon/core'; // prettier-ignore
+import { comparableWords, errorsIn, G722Decoder, G722Encoder, HOUSE_RATE_HZ, joinPcm16, NARROW_RATE_HZ, samplesOfMs, seeded, toFloats, toPcm16, UpperBand, wordErrors } from '@verbalon/core'; // prettier-ignore
 import { FliteEngine, PocketSphinxEngine } from '@verbalon/engines';
 import { round } from './stage.js';
 import { shareOf } from './statistics.js';
@@ -46,8 +46,11 @@ function told(sound: Int16Array): Int16Array {
   return joinPcm16([upper.fill(sound), upper.flush()]);
 }
 
+const byG722 = (sound: Int16Array) => new G722Decoder().decode(new G722Encoder().encode(sound));
+
 const WAYS: Record<string, (wide: Int16Array, narrow: Int16Array) => Int16Array> = {
   'at 16 kHz': (wide) => wide,
+  'by G.722': (wide) => byG722(wide),
   'as it is': (_, narrow) => narrow,
   mirrored: (_, narrow) => mirrored(narrow),
   'as it is told': (_, narrow) => told(narrow),
@@ -85,31 +88,34 @@ export async function narrowBench(): Promise<object> {
   };
 }
 
-/** Word errors of each assistant's callers over a line of each rate. */
+/** How a caller's sound comes: its rate, and what the ears are told of it. */
+const LINES = {
+  wide: (sound: Float32Array) => ({ sound: onLine(sound, HOUSE_RATE_HZ), isNarrow: false }),
+  g722: (sound: Float32Array) => ({ sound: byG722(onLine(sound, HOUSE_RATE_HZ)), isNarrow: false }),
+  narrow: (sound: Float32Array) => ({ sound: onLine(sound, NARROW_RATE_HZ), isNarrow: true }),
+};
+type Line = keyof typeof LINES;
+const lines = Object.keys(LINES) as Line[];
+const nothing = () => ({ wide: 0, g722: 0, narrow: 0, words: 0 });
+
+/** Word errors of each assistant's callers over each line. */
 async function inUse(): Promise<object> {
   const speakers = new Speakers();
   const found: Record<string, object> = {};
-  const all = { wide: 0, narrow: 0, words: 0 };
+  const all = nothing();
   for (const { name, profile, domain } of assistantsOf(half)) {
     const recogniser = new Recogniser(profile);
     await recogniser.warm();
     const callers = await callerTurns(half, CALLERS, SEED, speakers, domain);
-    const of = { wide: 0, narrow: 0, words: 0 };
+    const of = nothing();
     await eachOf(callers, async ({ clean, text }, i) => {
       const room = scaledTo(white(clean.length, seeded(SEED + i)), ROOM_DB);
       const sound = clean.map((sample, at) => sample + room[at]!);
       const truth = comparableWords(text);
       of.words += truth.length;
-      for (const [line, rateHz] of [
-        ['wide', HOUSE_RATE_HZ],
-        ['narrow', NARROW_RATE_HZ],
-      ] as const) {
-        const { stretches } = await recogniser.hear(
-          onLine(sound, rateHz),
-          undefined,
-          undefined,
-          line === 'narrow',
-        );
+      for (const line of lines) {
+        const { sound: came, isNarrow } = LINES[line](sound);
+        const { stretches } = await recogniser.hear(came, undefined, undefined, isNarrow);
         const errors = wordErrors(
           truth,
           stretches.flatMap(({ final }) => final.flatMap(({ word }) => comparableWords(word))),
@@ -118,20 +124,19 @@ async function inUse(): Promise<object> {
       }
     });
     await recogniser.close();
-    found[name] = { wide: shareOf(of.wide, of.words), narrow: shareOf(of.narrow, of.words) };
-    for (const key of ['wide', 'narrow', 'words'] as const) all[key] += of[key];
+    found[name] = sharesOf(of);
+    for (const key of [...lines, 'words'] as const) all[key] += of[key];
   }
   await speakers.close();
   return {
     seed: SEED,
     ...found,
-    all: {
-      wide: shareOf(all.wide, all.words),
-      narrow: shareOf(all.narrow, all.words),
-      ratio: round(all.narrow / all.wide, 2),
-    },
+    all: { ...sharesOf(all), ratios: { g722: round(all.g722 / all.wide, 2), narrow: round(all.narrow / all.wide, 2) } }, // prettier-ignore
   };
 }
+
+const sharesOf = (of: ReturnType<typeof nothing>) =>
+  Object.fromEntries(lines.map((line) => [line, shareOf(of[line], of.words)]));
 
 export async function spoken(tts: FliteEngine, voice: string, text: string): Promise<Int16Array> {
   const parts: Int16Array[] = [new Int16Array(samplesOfMs(LEAD_MS, HOUSE_RATE_HZ))];

@@ -62,7 +62,7 @@ function printCall({ id, direction, from, to, assistant, stages, sound, conversa
   for (const { stage, at, detail } of stages)
     say(`  ${new Date(at).toLocaleTimeString('sv')}  ${stage.padEnd(9)}  ${detail}`.trimEnd());
   if (sound)
-    say(`  sound      ${sound.law}, ${sound.received} packets came (${sound.missing} missing, ${sound.late} late, jitter ${sound.jitterMs} ms), ${sound.sent} went`); // prettier-ignore
+    say(`  sound      ${sound.codec}, ${sound.received} packets came (${sound.missing} missing, ${sound.late} late, jitter ${sound.jitterMs} ms), ${sound.sent} went`); // prettier-ignore
   if (conversation !== null) say(`  talk       npx verbalon conversations show ${conversation}`);
 }
 

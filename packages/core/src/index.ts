@@ -8,6 +8,7 @@ export * from './audio/samples.js';
 export * from './audio/upper-band.js';
 export * from './audio/wav.js';
 export * from './audio/g711.js';
+export * from './audio/g722.js';
 export * from './audio/resampler.js';
 export * from './audio/levels.js';
 export * from './audio/spectrum.js';

@@ -32,7 +32,7 @@ export const PhoneCallView = Type.Object(
     sound: Type.Union([
       Type.Object(
         {
-          law: Type.Union([Type.Literal('PCMU'), Type.Literal('PCMA')]),
+          codec: Type.Union([Type.Literal('G722'), Type.Literal('PCMU'), Type.Literal('PCMA')]),
           sent: Count,
           received: Count,
           late: Count,

@@ -1,9 +1,17 @@
 /** A telephone for tests and benches: SIP by hand over UDP, so that it can say what no telephone should, and RTP in both directions. */
 import { createSocket, type Socket } from 'node:dgram';
 import { once } from 'node:events';
-import { joinPcm16, muLawByte, muLawSample, TELEPHONE_KEYS, type Key } from '@verbalon/core';
+import {
+  G722Decoder,
+  G722Encoder,
+  joinPcm16,
+  muLawByte,
+  muLawSample,
+  TELEPHONE_KEYS,
+  type Key,
+} from '@verbalon/core';
 
-const FRAME = 160;
+const FRAME_TICKS = 160;
 const FRAME_MS = 20;
 const KEYS_TYPE = 101;
 
@@ -71,6 +79,10 @@ export class TestPhone {
   private sent = 0;
   /** How an incoming call is answered. */
   answer: 'busy' | 'ring' | 'take' = 'take';
+  /** It speaks G.722, of 16 kHz, instead of G.711: so is what it says and hears. */
+  isWide = false;
+  private readonly encoder = new G722Encoder();
+  private readonly decoder = new G722Decoder();
   /** Answers what comes in a dialog with 200 by itself. */
   isPolite = true;
 
@@ -105,8 +117,9 @@ export class TestPhone {
   }
 
   sdp({ direction = 'sendrecv', keys = true, port = this.soundPort }: Offer = {}): string {
+    const [type, name] = this.isWide ? [9, 'G722'] : [0, 'PCMU'];
     return ['v=0', `o=test 1 1 IN IP4 ${this.at}`, 's=-', `c=IN IP4 ${this.at}`, 't=0 0',
-      `m=audio ${port} RTP/AVP 0${keys ? ` ${KEYS_TYPE}` : ''}`, 'a=rtpmap:0 PCMU/8000',
+      `m=audio ${port} RTP/AVP ${type}${keys ? ` ${KEYS_TYPE}` : ''}`, `a=rtpmap:${type} ${name}/8000`,
       ...(keys ? [`a=rtpmap:${KEYS_TYPE} telephone-event/8000`, `a=fmtp:${KEYS_TYPE} 0-15`] : []), `a=${direction}`, ''].join('\r\n'); // prettier-ignore
   }
 
@@ -198,7 +211,12 @@ export class TestPhone {
 
   /** Says this after what is being said. */
   say(samples: Int16Array): void {
-    for (let at = 0; at < samples.length; at += FRAME) this.queue.push(samples.slice(at, at + FRAME));
+    const { frame } = this;
+    for (let at = 0; at < samples.length; at += frame) this.queue.push(samples.slice(at, at + frame));
+  }
+
+  private get frame(): number {
+    return this.isWide ? 2 * FRAME_TICKS : FRAME_TICKS;
   }
 
   get isSaying(): boolean {
@@ -219,20 +237,21 @@ export class TestPhone {
   private keyTimestamp = 0;
 
   private tick(): void {
-    this.timestamp = (this.timestamp + FRAME) >>> 0;
+    this.timestamp = (this.timestamp + FRAME_TICKS) >>> 0;
     const key = this.keys.shift();
     if (key !== undefined) {
       const frame = this.keyFrame++ % 8;
       if (frame === 0) this.keyTimestamp = this.timestamp;
       const payload = Buffer.from([TELEPHONE_KEYS.indexOf(key), (frame >= 4 ? 0x80 : 0) | 10, 0, 0]);
-      payload.writeUInt16BE(Math.min(frame + 1, 5) * FRAME, 2);
+      payload.writeUInt16BE(Math.min(frame + 1, 5) * FRAME_TICKS, 2);
       if (frame < 7) this.packet(KEYS_TYPE, payload, this.keyTimestamp);
       return;
     }
-    const samples = this.queue.shift() ?? new Int16Array(FRAME);
+    const samples = this.queue.shift() ?? new Int16Array(this.frame);
     this.said.push(samples);
     this.startedMs ??= performance.now();
-    this.packet(0, Buffer.from(samples.map(muLawByte)), this.timestamp);
+    if (this.isWide) this.packet(9, Buffer.from(this.encoder.encode(samples)), this.timestamp);
+    else this.packet(0, Buffer.from(samples.map(muLawByte)), this.timestamp);
   }
 
   packet(payloadType: number, payload: Buffer, timestamp: number): void {
@@ -264,7 +283,8 @@ export class TestPhone {
       this.lastKey = timestamp;
       return;
     }
-    const samples = Int16Array.from(data.subarray(12), muLawSample);
+    const payload = data.subarray(12);
+    const samples = payloadType === 9 ? this.decoder.decode(payload) : Int16Array.from(payload, muLawSample);
     this.heard.push({ samples, atMs: performance.now(), sequence: data.readUInt16BE(2), payloadType });
   }
 
@@ -273,7 +293,7 @@ export class TestPhone {
     const caller = joinPcm16(this.said);
     const assistant = new Int16Array(caller.length);
     for (const { samples, atMs } of this.heard) {
-      const at = Math.round((atMs - this.startedMs!) / FRAME_MS) * FRAME;
+      const at = Math.round((atMs - this.startedMs!) / FRAME_MS) * this.frame;
       if (at >= 0 && at + samples.length <= assistant.length) assistant.set(samples, at);
     }
     return { caller, assistant };

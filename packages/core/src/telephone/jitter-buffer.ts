@@ -22,7 +22,7 @@ const MOST_LATE_IN_A_ROW = 8;
 const LEARN_EVERY = 8;
 
 export interface SoundPacket {
-  /** RTP timestamp (RFC 3550): 32 bits that wrap, in samples of the sender. */
+  /** RTP timestamp (RFC 3550): 32 bits that wrap, in ticks of its clock. */
   timestamp: number;
   samples: Int16Array;
 }
@@ -45,7 +45,8 @@ export interface JitterCounts {
 export class JitterBuffer {
   /** By their first sample, on an axis that does not wrap. */
   private readonly held = new Map<number, Int16Array>();
-  private lastAt: number | null = null;
+  /** The last timestamp, on an axis that does not wrap. */
+  private lastTick: number | null = null;
   /** First sample of the next pull. */
   private next: number | null = null;
   private readonly lateness: number[] = [];
@@ -59,8 +60,11 @@ export class JitterBuffer {
   private lateInARow = 0;
   private missing = 0;
 
-  /** @param rateHz of the samples and of the timestamps */
-  constructor(private readonly rateHz: number) {}
+  /** @param clockHz of the timestamps, where it is not that of the samples (RFC 3551, section 4.5.2) */
+  constructor(
+    private readonly rateHz: number,
+    private readonly clockHz = rateHz,
+  ) {}
 
   get counts(): JitterCounts {
     const { received, late, missing, holdMs } = this;
@@ -83,7 +87,7 @@ export class JitterBuffer {
 
   /** The next `count` samples; call it evenly. */
   pull(count: number, nowMs: number): Pulled {
-    if (this.lastAt === null) return { samples: new Int16Array(count), there: false };
+    if (this.lastTick === null) return { samples: new Int16Array(count), there: false };
     const wanted = this.wantedAt(nowMs);
     // On the edge of a packet: one that is lost is then one pull, and not a part of two.
     this.next ??= Math.min(...this.held.keys());
@@ -98,13 +102,15 @@ export class JitterBuffer {
 
   /** The axis goes on from the last packet's: the nearest number that is this timestamp. */
   private unwrapped(timestamp: number): number {
-    const last = this.lastAt;
-    if (last === null) return (this.lastAt = timestamp);
+    const last = this.lastTick ?? timestamp;
     const step = (timestamp - last) | 0;
-    const at = last + step;
-    if (Math.abs(step) > (JUMP_MS * this.rateHz) / 1_000) this.startAgain();
-    this.lastAt = Math.max(this.lastAt ?? at, at);
-    return at;
+    if (Math.abs(step) > (JUMP_MS * this.clockHz) / 1_000) this.startAgain();
+    this.lastTick = Math.max(this.lastTick ?? last + step, last + step);
+    return this.sampleAt(last + step);
+  }
+
+  private sampleAt(tick: number): number {
+    return Math.round((tick * this.rateHz) / this.clockHz);
   }
 
   private startAgain(): void {
@@ -113,7 +119,7 @@ export class JitterBuffer {
     this.before = this.least = Infinity;
     this.windowEndsMs = -Infinity;
     this.lateInARow = 0;
-    this.lastAt = this.next = null;
+    this.lastTick = this.next = null;
   }
 
   private learn(at: number, nowMs: number): void {
@@ -168,7 +174,7 @@ export class JitterBuffer {
   }
 
   private forget(upTo: number): void {
-    if (upTo < this.lastAt!) this.missing += this.isThere(upTo - 1) ? 0 : 1;
+    if (upTo < this.sampleAt(this.lastTick!)) this.missing += this.isThere(upTo - 1) ? 0 : 1;
     for (const [at, part] of this.held) if (at + part.length <= upTo) this.held.delete(at);
   }
 

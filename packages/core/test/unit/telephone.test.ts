@@ -1,24 +1,33 @@
 /** Sound that comes by a network: jitter, loss, keys as tones. */
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
-import { Concealment, JitterBuffer, keyTones, seeded, TELEPHONE_KEYS, ToneDetector } from '@verbalon/core';
+import { createHash } from 'node:crypto';
+import { Concealment, G722Decoder, G722Encoder, JitterBuffer, keyTones, seeded, TELEPHONE_KEYS, ToneDetector } from '@verbalon/core'; // prettier-ignore
 import { noise, voice } from '../../../../testing/voices.js';
 
 const RATE = 8_000;
 const FRAME = 160;
 const FRAME_MS = 20;
 /** A frame that says which one it is. */
-const frame = (index: number) => new Int16Array(FRAME).fill(index + 1);
+const frame = (index: number, length = FRAME) => new Int16Array(length).fill(index + 1);
+
+const joined = (parts: Int16Array[]) => Int16Array.from(parts.flatMap((part) => [...part]));
 
 interface Network {
+  /** Of the samples; timestamps go on by the telephone's. */
+  rateHz?: number;
   delayMs: (index: number) => number;
   isLost?: (index: number) => boolean;
   firstTimestamp?: number;
 }
 
 /** Sends frames through a network and pulls them evenly. @returns of each pull, the frame it was; null where nothing was there */
-function through({ delayMs, isLost = () => false, firstTimestamp = 0 }: Network, frames: number) {
-  const buffer = new JitterBuffer(RATE);
+function through(
+  { delayMs, isLost = () => false, firstTimestamp = 0, rateHz = RATE }: Network,
+  frames: number,
+) {
+  const count = (rateHz * FRAME_MS) / 1_000;
+  const buffer = new JitterBuffer(rateHz, RATE);
   const coming = Array.from({ length: frames }, (_, index) => ({
     index,
     atMs: index * FRAME_MS + delayMs(index),
@@ -29,10 +38,10 @@ function through({ delayMs, isLost = () => false, firstTimestamp = 0 }: Network,
   for (let nowMs = 0; pulled.length < frames + 30; nowMs += FRAME_MS) {
     while (coming[0] && coming[0].atMs <= nowMs) {
       const { index, atMs } = coming.shift()!;
-      buffer.put({ timestamp: (firstTimestamp + index * FRAME) >>> 0, samples: frame(index) }, atMs);
+      buffer.put({ timestamp: (firstTimestamp + index * FRAME) >>> 0, samples: frame(index, count) }, atMs);
     }
-    const { samples, there } = buffer.pull(FRAME, nowMs);
-    pulled.push(there ? samples[FRAME / 2]! - 1 : null);
+    const { samples, there } = buffer.pull(count, nowMs);
+    pulled.push(there ? samples[count / 2]! - 1 : null);
   }
   return { pulled, counts: buffer.counts };
 }
@@ -40,9 +49,16 @@ function through({ delayMs, isLost = () => false, firstTimestamp = 0 }: Network,
 const withoutHoles = (pulled: (number | null)[]) => pulled.filter((one) => one !== null);
 
 describe('the jitter buffer', () => {
-  it('gives back an even stream after one packet, also where timestamps wrap', () => {
-    for (const firstTimestamp of [0, 0x8000_0000 - 400, 2 ** 32 - 400]) {
-      const { pulled } = through({ delayMs: () => 5, firstTimestamp }, 100);
+  it('gives back an even stream after one packet, also where timestamps wrap or go by another clock', () => {
+    const starts = [0, 0x8000_0000 - 400, 2 ** 32 - 400];
+    for (const [firstTimestamp, rateHz] of starts.flatMap(
+      (start) =>
+        [
+          [start, RATE],
+          [start, 2 * RATE],
+        ] as const,
+    )) {
+      const { pulled } = through({ delayMs: () => 5, firstTimestamp, rateHz }, 100);
       expect(withoutHoles(pulled)).toEqual(Array.from({ length: 100 }, (_, index) => index));
       // The stream begins within two frames, and there is no hole in it.
       expect(pulled.slice(0, 3)).toContain(0);
@@ -165,10 +181,38 @@ describe('concealment', () => {
   });
 });
 
+describe('G.722', () => {
+  const hashOf = (data: Int16Array | Uint8Array) => createHash('sha256').update(data).digest('hex');
+  /** A triangle that rises in pitch, swells, and is silent for a while: whole numbers alone. */
+  const swelling = Int16Array.from({ length: 16_000 }, (_, i) => {
+    const phase = (Math.floor((i * i) / 40) + 7 * i) % 400;
+    return i >= 9_000 && i < 10_000 ? 0 : ((phase < 200 ? phase : 400 - phase) - 100) * Math.floor((i % 4_000) / 40);
+  }); // prettier-ignore
+
+  it('is what another implementation (libspandsp 0.0.6) makes of the same sound, bit by bit, both ways', () => {
+    const [encoder, decoder] = [new G722Encoder(), new G722Decoder()];
+    const frames = Array.from({ length: 50 }, (_, i) =>
+      encoder.encode(swelling.subarray(i * 320, (i + 1) * 320)),
+    );
+    const bytes = Uint8Array.from(frames.flatMap((part) => [...part]));
+    expect(hashOf(bytes)).toBe('35dd6b15bccac4cd1e9fb8c3149bc8af050b3f0034a187e6336ccf2f3602a690');
+    const sound = joined(frames.map((part) => decoder.decode(part)));
+    expect(hashOf(sound)).toBe('7a593806299d30a70eaeff5dd5dde37372f288228cd9646e87330060a2b8afd8');
+  });
+
+  it('stands any bytes and the loudest sound', () => {
+    const random = seeded(9);
+    const bytes = Uint8Array.from({ length: 4_000 }, () => 256 * random());
+    expect(new G722Decoder().decode(bytes)).toHaveLength(8_000);
+    const square = Int16Array.from({ length: 3_200 }, (_, i) => (i % 40 < 20 ? 32_767 : -32_768));
+    const back = new G722Decoder().decode(new G722Encoder().encode(square));
+    expect(rms(back)).toBeGreaterThan(25_000);
+  });
+});
+
 describe('keys as tones', () => {
   const detect = (samples: Int16Array) => new ToneDetector(RATE).hear(samples).join('');
   const silence = new Int16Array(800);
-  const joined = (parts: Int16Array[]) => Int16Array.from(parts.flatMap((part) => [...part]));
 
   it('are told once each, however long, loud or noisy', () => {
     for (const [ms, level] of [

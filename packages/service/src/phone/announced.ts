@@ -1,10 +1,9 @@
 /** A telephone that is rung for a caller who wants a person: it hears who wants what, takes the call with 1, and gives it back with `*`. */
-import { joinPcm16, VoiceQueue, type Key } from '@verbalon/core';
+import { HOUSE_RATE_HZ, joinPcm16, resample, toFloats, toPcm16, VoiceQueue, type Key } from '@verbalon/core';
 import { readFrame, type Item } from '@verbalon/protocol';
 import { ProblemError } from '../problems.js';
 import type { Call } from '../talk/call.js';
 import type { Guest, GuestLine } from '../talk/company.js';
-import { PHONE_RATE_HZ } from './call-sound.js';
 import type { PhoneCall } from './phone-call.js';
 import type { SoundLine } from './phone-line.js';
 
@@ -15,11 +14,11 @@ const BETWEEN_MS = 3_000;
 const MOST_TIMES = 3;
 
 export class AnnouncedLine implements SoundLine, GuestLine {
-  private readonly people = new VoiceQueue(PHONE_RATE_HZ);
+  private readonly people: VoiceQueue;
   private announcing: Int16Array;
   private guest: Guest | null = null;
 
-  /** @param announcement at PHONE_RATE_HZ @param taken somebody has pressed 1 */
+  /** @param phone answered, and connected @param announcement at the house's rate @param taken somebody has pressed 1 */
   constructor(
     private readonly phone: PhoneCall,
     private readonly talk: Call,
@@ -27,7 +26,10 @@ export class AnnouncedLine implements SoundLine, GuestLine {
     announcement: Int16Array,
     private readonly taken: () => void,
   ) {
-    const once = joinPcm16([announcement, new Int16Array((BETWEEN_MS * PHONE_RATE_HZ) / 1_000)]);
+    const { rateHz } = phone;
+    this.people = new VoiceQueue(rateHz);
+    const said = toPcm16(resample(toFloats(announcement), HOUSE_RATE_HZ, rateHz));
+    const once = joinPcm16([said, new Int16Array((BETWEEN_MS * rateHz) / 1_000)]);
     this.announcing = joinPcm16(new Array<Int16Array>(MOST_TIMES).fill(once));
     phone.onEnd(() => this.guest && talk.company.leave(this.guest));
   }
@@ -63,7 +65,7 @@ export class AnnouncedLine implements SoundLine, GuestLine {
     const { company } = this.talk;
     let guest: Guest | null = null;
     try {
-      guest = company.join(this.name, this, PHONE_RATE_HZ);
+      guest = company.join(this.name, this, this.phone.rateHz);
       company.takeOver(guest);
       this.guest = guest;
       this.taken();

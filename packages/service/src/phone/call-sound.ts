@@ -1,26 +1,24 @@
 /** The sound of a telephone call: RTP in and out (RFC 3550), every 20 ms a frame. It knows of no signalling and of no talk. */
 import { randomInt } from 'node:crypto';
 import type { RemoteInfo } from 'node:dgram';
-import {
-  aLawByte, aLawSample, Concealment, JitterBuffer, muLawByte, muLawSample, ToneDetector, type JitterCounts, type Key,
-} from '@verbalon/core'; // prettier-ignore
+import { Concealment, JitterBuffer, ToneDetector, type JitterCounts, type Key } from '@verbalon/core';
+import { CLOCK_HZ, coderAt, type Codec, type Coder } from './codecs.js';
 import type { SoundPorts, SoundSockets } from './ports.js';
 import {
   readKeyEvent, readReception, readRtp, writeGoodbye, writeKeyEvent, writeReport, writeRtp, type Reception, type RtpPacket, type Sending,
 } from './rtp-packet.js'; // prettier-ignore
-import type { Law, RemoteSound } from './sdp.js';
+import type { RemoteSound } from './sdp.js';
 import { FRAME_MS, type Ticker } from './ticker.js';
 
-/** Of G.711 (ITU-T G.711), in Hz. */
-export const PHONE_RATE_HZ = 8_000;
-const FRAME = (PHONE_RATE_HZ * FRAME_MS) / 1_000;
+/** Ticks of RTP's clock in a frame. */
+const FRAME_TICKS = (CLOCK_HZ * FRAME_MS) / 1_000;
 const REPORT_MS = 5_000;
 /** A key that we send is down for so many frames, and its end is said so often (RFC 4733, section 2.5.1.4). */
 const KEY_FRAMES = 5;
 const KEY_ENDS = 3;
 const KEY_PAUSE_FRAMES = 3;
-/** A packet with more sound is nobody's, in samples: 200 ms. */
-const MOST_SAMPLES = 1_600;
+/** A packet with more sound is nobody's, in bytes: 200 ms. */
+const MOST_BYTES = 1_600;
 /** Of RTP, RFC 3550, appendix A.8. */
 const JITTER_SHARE = 1 / 16;
 /** Whoever has sent so many packets from one address is who we send to. */
@@ -39,29 +37,35 @@ export interface SoundEvents {
 /** What is told of a call's sound. */
 export interface SoundCounts extends JitterCounts {
   sent: number;
-  law: Law;
+  codec: Codec['name'];
   jitterMs: number;
   /** What the other side says it lost, of 1. */
   lostThere: number;
 }
 
-interface Coder {
-  sample: (byte: number) => number;
-  byte: (sample: number) => number;
-}
-const CODERS: Record<Law, Coder> = {
-  PCMU: { sample: muLawSample, byte: muLawByte },
-  PCMA: { sample: aLawSample, byte: aLawByte },
-};
-
 /** What is counted of a stream that begins with this packet (RFC 3550, appendix A). */
 const receivedFrom = (sequence: number) => ({ first: sequence, highest: sequence, packets: 0, expectedBefore: 0, packetsBefore: 0, jitter: 0, transit: 0 }); // prettier-ignore
 
+/** What a call's sound goes through. Its rate is that of the first codec and stays: a talk's line has one. */
+interface Way {
+  rateHz: number;
+  buffer: JitterBuffer;
+  concealment: Concealment;
+  tones: ToneDetector;
+  codec: Codec;
+  coder: Coder;
+}
+
+const wayAt = (rateHz: number) => ({
+  rateHz,
+  buffer: new JitterBuffer(rateHz, CLOCK_HZ),
+  concealment: new Concealment(rateHz),
+  tones: new ToneDetector(rateHz),
+});
+
 export class CallSound {
-  private buffer = new JitterBuffer(PHONE_RATE_HZ);
-  private readonly concealment = new Concealment(PHONE_RATE_HZ);
-  private tones = new ToneDetector(PHONE_RATE_HZ);
   private remote: RemoteSound | null = null;
+  private way: Way | null = null;
   /** Where its sound really comes from, behind a router. */
   private source: { address: string; port: number; packets: number } | null = null;
   private theirSsrc: number | null = null;
@@ -95,20 +99,33 @@ export class CallSound {
     return this.sockets.port;
   }
 
-  get counts(): SoundCounts {
-    return {
-      ...this.buffer.counts,
-      sent: this.sent.packets,
-      law: this.remote?.law ?? 'PCMU',
-      jitterMs: Math.round((this.received.jitter * 1_000) / PHONE_RATE_HZ),
-      lostThere: this.lostThere,
-    };
+  /** Of what is heard and wanted; null before it is known. */
+  get rateHz(): number | null {
+    return this.way?.rateHz ?? null;
+  }
+
+  /** Null before anything could be heard. */
+  get counts(): SoundCounts | null {
+    const { way } = this;
+    return (
+      way && {
+        ...way.buffer.counts,
+        sent: this.sent.packets,
+        codec: way.codec.name,
+        jitterMs: Math.round((this.received.jitter * 1_000) / CLOCK_HZ),
+        lostThere: this.lostThere,
+      }
+    );
   }
 
   /** Where the other side wants its sound, and how. */
   connect(remote: RemoteSound): void {
     if (this.remote?.address !== remote.address || this.remote.port !== remote.port) this.source = null;
     this.remote = remote;
+    const { codec } = remote;
+    if (this.way?.codec === codec) return;
+    const way = this.way ?? wayAt(codec.rateHz);
+    this.way = { ...way, codec, coder: coderAt(codec, way.rateHz) };
   }
 
   /** Presses keys at the other side, one after the other. */
@@ -135,21 +152,21 @@ export class CallSound {
   }
 
   private tick(nowMs: number): void {
-    const { samples, there } = this.buffer.pull(FRAME, nowMs);
-    this.events.heard(there ? this.concealment.heard(samples) : this.concealment.lost(FRAME));
-    this.say(this.events.wanted(FRAME));
+    const { way } = this;
+    if (!way) return;
+    const frame = (way.rateHz * FRAME_MS) / 1_000;
+    const { samples, there } = way.buffer.pull(frame, nowMs);
+    this.events.heard(there ? way.concealment.heard(samples) : way.concealment.lost(frame));
+    this.say(way.coder, this.events.wanted(frame));
     if (nowMs - this.reportedMs > REPORT_MS) this.report(nowMs);
   }
 
-  private say(samples: Int16Array): void {
+  private say(coder: Coder, samples: Int16Array): void {
     const { remote } = this;
-    this.timestamp = (this.timestamp + FRAME) >>> 0;
+    this.timestamp = (this.timestamp + FRAME_TICKS) >>> 0;
     if (!remote || remote.direction === 'inactive' || remote.direction === 'sendonly') return;
     if (this.keys.length > 0 && remote.keysType !== null) return this.sendKey(remote.keysType);
-    const { byte } = CODERS[remote.law];
-    const payload = Buffer.allocUnsafe(samples.length);
-    for (let i = 0; i < samples.length; i++) payload[i] = byte(samples[i]!);
-    this.send(remote.payloadType, payload, !this.isTalking, this.timestamp);
+    this.send(remote.payloadType, Buffer.from(coder.write(samples)), !this.isTalking, this.timestamp);
     this.isTalking = true;
   }
 
@@ -159,7 +176,7 @@ export class CallSound {
     event.frame++;
     const isOver = event.frame >= KEY_FRAMES;
     if (event.frame < KEY_FRAMES + KEY_ENDS) {
-      const samples = Math.min(event.frame, KEY_FRAMES) * FRAME;
+      const samples = Math.min(event.frame, KEY_FRAMES) * FRAME_TICKS;
       this.send(
         payloadType,
         writeKeyEvent({ key: event.key, isOver, samples }),
@@ -212,16 +229,15 @@ export class CallSound {
     if (ssrc !== this.theirSsrc) this.begin(packet);
     this.count(packet, this.lastCameMs);
     if (payloadType === this.remote.keysType) return this.takeKey(packet);
-    if (packet.payload.length > MOST_SAMPLES) return;
-    const { sample } = CODERS[this.remote.law];
-    const samples = new Int16Array(packet.payload.length);
-    for (let i = 0; i < samples.length; i++) samples[i] = sample(packet.payload[i]!);
+    if (packet.payload.length > MOST_BYTES) return;
+    const { buffer, coder, tones } = this.way!;
+    const samples = coder.read(packet.payload);
     if (this.remote.keysType === null) {
-      for (const key of this.tones.hear(samples)) this.events.key(key);
+      for (const key of tones.hear(samples)) this.events.key(key);
       // Else the ear would take it for a voice.
-      if (this.tones.isDown) samples.fill(0);
+      if (tones.isDown) samples.fill(0);
     }
-    this.buffer.put({ timestamp: packet.timestamp, samples }, this.lastCameMs);
+    buffer.put({ timestamp: packet.timestamp, samples }, this.lastCameMs);
   }
 
   /** Sound of strangers is not heard: it comes from where was said, or all from one other port or address of a router. */
@@ -243,7 +259,7 @@ export class CallSound {
   /** A new stream of the other side's: it has started again, or is somebody else. */
   private begin({ ssrc, sequence }: RtpPacket): void {
     this.theirSsrc = ssrc;
-    this.buffer = new JitterBuffer(PHONE_RATE_HZ);
+    this.way!.buffer = new JitterBuffer(this.way!.rateHz, CLOCK_HZ);
     this.received = receivedFrom(sequence);
   }
 
@@ -252,10 +268,10 @@ export class CallSound {
     const step = ((sequence - received.highest) << 16) >> 16;
     if (step > 0) received.highest += step;
     received.packets++;
-    const transit = (nowMs * PHONE_RATE_HZ) / 1_000 - timestamp;
+    const transit = (nowMs * CLOCK_HZ) / 1_000 - timestamp;
     if (received.packets > 1)
       received.jitter +=
-        (Math.min(PHONE_RATE_HZ, Math.abs(transit - received.transit)) - received.jitter) * JITTER_SHARE;
+        (Math.min(CLOCK_HZ, Math.abs(transit - received.transit)) - received.jitter) * JITTER_SHARE;
     received.transit = transit;
   }
 

@@ -3,10 +3,10 @@ import type { CallerMessageOf } from '@verbalon/protocol';
 import type { IncomingInviteRequest, IncomingRequestMessage } from 'sip.js/lib/core/index.js';
 import { problemFrom } from '../problem-from.js';
 import type { ProblemCode } from '../problems.js';
-import { admit } from '../talk/admit.js';
+import { admit, type Admitted } from '../talk/admit.js';
 import { beginCall } from '../talk/begin-call.js';
 import type { Host } from '../talk/connection.js';
-import { PHONE_RATE_HZ } from './call-sound.js';
+import { CLOCK_HZ } from './codecs.js';
 import type { PhoneCall } from './phone-call.js';
 import { readSdp } from './sdp.js';
 import { isTooShort, LEAST_SESSION_S } from './session-timer.js';
@@ -52,7 +52,8 @@ export async function takeIncoming({ host, call, request, address, missing }: In
   if (isTooShort(message))
     return refuse(422, 'its session would be too short', [`Min-SE: ${LEAST_SESSION_S}`]);
   const remote = message.body ? readSdp(message.body) : null;
-  if (message.body && !remote) return refuse(488, 'it offers no sound that is spoken here: G.711 is');
+  if (message.body && !remote)
+    return refuse(488, 'it offers no sound that is spoken here: G.711 and G.722 are');
   call.enter('ringing', '');
   const arrive = arrival(call.names.assistant, message);
   try {
@@ -73,13 +74,16 @@ export async function takeIncoming({ host, call, request, address, missing }: In
     });
     call.follow(session);
     if (remote) call.connect(remote);
-    else {
-      // What they offer comes with their acknowledgement.
-      const { delegate } = session;
-      session.delegate = { ...delegate, onAck: ({ message: ack }) => answered(call, ack) };
-    }
     call.enter('connected', '');
-    call.begin(beginCall(host, arrive, admitted, call.line));
+    if (remote) return beginTalk(host, call, arrive, admitted);
+    // What they speak comes with their acknowledgement.
+    let begun = false;
+    call.onSoundKnown = () => {
+      if (begun) return;
+      begun = true;
+      beginTalk(host, call, arrive, admitted);
+    };
+    call.onEnd(() => begun || admitted.release());
   } catch (error) {
     const { code, detail } = problemFrom(error);
     if (code === 'internal') host.log.error(error);
@@ -87,10 +91,16 @@ export async function takeIncoming({ host, call, request, address, missing }: In
   }
 }
 
-function answered(call: PhoneCall, { body }: IncomingRequestMessage): void {
-  const remote = readSdp(body);
-  if (remote) call.connect(remote);
-  else call.hangUp('the service', 'they offer no sound that is spoken here');
+/** The talk of a call whose sound is known. @param greeting it has been rung, and hears why */
+export function beginTalk(
+  host: Host,
+  call: PhoneCall,
+  arrive: CallerMessageOf<'arrive'>,
+  admitted: Admitted,
+  greeting?: string,
+): void {
+  const at = { ...arrive, audio: { ...arrive.audio, rateHz: call.rateHz } };
+  call.begin(beginCall(host, at, admitted, call.line, greeting));
 }
 
 async function ringUntilReady(
@@ -132,7 +142,7 @@ export function phoneArrival(
     kind: 'arrive',
     assistant,
     line: 'phone',
-    audio: { encoding: 's16le', rateHz: PHONE_RATE_HZ },
+    audio: { encoding: 's16le', rateHz: CLOCK_HZ },
     ...(Object.keys(caller).length > 0 ? { caller } : {}),
   };
 }

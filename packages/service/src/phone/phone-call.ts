@@ -11,6 +11,7 @@ import type {
 } from 'sip.js/lib/core/index.js';
 import type { Call } from '../talk/call.js';
 import { CallSound } from './call-sound.js';
+import { CLOCK_HZ } from './codecs.js';
 import { PhoneLine, type SoundLine } from './phone-line.js';
 import type { SoundPorts } from './ports.js';
 import { answering, readSdp, writeSdp, type Direction, type RemoteSound } from './sdp.js';
@@ -126,8 +127,16 @@ export class PhoneCall {
   }
 
   connect(remote: RemoteSound): void {
+    const { sound } = this;
     this.remote = remote;
-    this.sound?.connect(remote);
+    if (!sound) return;
+    sound.connect(remote);
+    this.line.open(sound.rateHz!);
+  }
+
+  /** Of its sound, in Hz, once it is connected. */
+  get rateHz(): number {
+    return this.sound?.rateHz ?? CLOCK_HZ;
   }
 
   /** It has been answered: what is said from now on is heard. */
@@ -152,6 +161,7 @@ export class PhoneCall {
         this.finish(this.otherSide, reasonIn(request.message) ?? 'they hung up', 'hungUp');
       },
       onInvite: (request) => this.changed(request),
+      onAck: ({ message: { body } }) => this.acknowledged(body),
       onAckTimeout: () => this.hangUp('the service', 'our answer was never acknowledged'),
       onInfo: (request) => {
         this.keyIn(request.message);
@@ -166,6 +176,9 @@ export class PhoneCall {
     };
     dialog.delegate = delegate;
   }
+
+  /** The other side has answered an offer that we made with our 200. */
+  onSoundKnown: () => void = () => undefined;
 
   /** What the other side says of a REFER of ours (RFC 3515). */
   notified: (body: string) => void = () => undefined;
@@ -219,14 +232,27 @@ export class PhoneCall {
     const { body } = request.message;
     const remote = body ? readSdp(body) : this.remote;
     if (!remote) return void request.reject({ statusCode: 488 });
-    const before = this.remote;
     const direction = answering(remote.direction);
     request.accept({
       statusCode: 200,
-      body: this.sdp(body ? remote : null, direction),
+      body: this.sdp(remote, direction),
       extraHeaders: this.timed(request.message),
     });
+    if (body) this.soundIs(remote);
+  }
+
+  /** An offer of ours was answered with the acknowledgement (RFC 3261, section 13.2.1). */
+  private acknowledged(body: string): void {
     if (!body) return;
+    const remote = readSdp(body);
+    if (remote) {
+      this.soundIs(remote);
+      this.onSoundKnown();
+    } else if (this.remote === null) this.hangUp('the service', 'they offer no sound that is spoken here');
+  }
+
+  private soundIs(remote: RemoteSound): void {
+    const before = this.remote;
     this.connect(remote);
     const wasHeld = before !== null && isHeld(before);
     if (isHeld(remote) && !wasHeld) this.enter('on hold', `by ${this.otherSide}`);

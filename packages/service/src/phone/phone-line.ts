@@ -3,7 +3,6 @@ import { Playout, toPcm16, type Key } from '@verbalon/core';
 import { readFrame, type Item, type ServiceMessage, type ServiceMessageOf } from '@verbalon/protocol';
 import { ProblemError } from '../problems.js';
 import type { Call, CallLine } from '../talk/call.js';
-import { PHONE_RATE_HZ } from './call-sound.js';
 
 export interface LineEvents {
   /** The talk has ended by itself. */
@@ -23,10 +22,10 @@ export interface SoundLine {
 }
 
 export class PhoneLine implements CallLine, SoundLine {
-  private readonly playout = new Playout(PHONE_RATE_HZ, (report) => this.guarded((call) => call.session.played(report.speech, report.sample, report.capture, report.flushed ?? false))); // prettier-ignore
   /** Samples of the caller's sound by now: where the axis stands. */
   private captured = 0;
   private call: Call | null = null;
+  private playout: Playout | null = null;
   /** The first that the assistant said, and how many turns there were by now. */
   firstSaid: Report | null = null;
   turns = 0;
@@ -35,17 +34,25 @@ export class PhoneLine implements CallLine, SoundLine {
 
   constructor(private readonly events: LineEvents) {}
 
+  /** What sound the telephone speaks is known. @param rateHz of it, both ways */
+  open(rateHz: number): void {
+    this.playout ??= new Playout(rateHz, ({ speech, sample, capture, flushed = false }) =>
+      this.guarded(({ session }) => session.played(speech, sample, capture, flushed)),
+    );
+  }
+
   begin(call: Call): void {
     this.call = call;
   }
 
   hear(samples: Int16Array): void {
+    if (!this.call) return;
     this.guarded((call) => call.hear(this.captured, samples));
     this.captured += samples.length;
   }
 
   next(count: number): Int16Array {
-    return toPcm16(this.playout.pull(count, this.captured));
+    return this.playout ? toPcm16(this.playout.pull(count, this.captured)) : new Int16Array(count);
   }
 
   key(key: Key): void {
@@ -53,7 +60,7 @@ export class PhoneLine implements CallLine, SoundLine {
   }
 
   write(item: Item): void {
-    if (typeof item !== 'string') return this.playout.add(readFrame(item));
+    if (typeof item !== 'string') return this.playout?.add(readFrame(item));
     this.take(JSON.parse(item) as ServiceMessage);
   }
 
@@ -68,11 +75,11 @@ export class PhoneLine implements CallLine, SoundLine {
   private take(message: ServiceMessage): void {
     switch (message.kind) {
       case 'duck':
-        return this.playout.duck();
+        return this.playout?.duck();
       case 'unduck':
-        return this.playout.unduck();
+        return this.playout?.unduck();
       case 'hush':
-        return this.playout.flush(this.captured);
+        return this.playout?.flush(this.captured);
       case 'handOver':
         this.handingOver = message;
         return;

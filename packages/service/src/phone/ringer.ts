@@ -1,5 +1,5 @@
 /** Ringing somebody: for a talk, with a message, or for a caller who wants a person. */
-import { fillIn, HOUSE_RATE_HZ, Resampler, spokenLanguage, toFloats, toPcm16 } from '@verbalon/core';
+import { fillIn, spokenLanguage } from '@verbalon/core';
 import type { NewCall, WaitingCaller } from '@verbalon/protocol';
 import type { Visitor } from '../access/visitor.js';
 import type { Letter, Sent } from '../messages/ways.js';
@@ -8,13 +8,11 @@ import { ProblemError } from '../problems.js';
 import type { Assistant } from '../project/events.js';
 import { admit } from '../talk/admit.js';
 import { definedOnly } from '../talk/arrival.js';
-import { beginCall } from '../talk/begin-call.js';
 import type { Call } from '../talk/call.js';
 import type { Host } from '../talk/connection.js';
 import { aloud } from '../tasks/aloud.js';
 import { AnnouncedLine } from './announced.js';
-import { PHONE_RATE_HZ } from './call-sound.js';
-import { phoneArrival } from './incoming.js';
+import { beginTalk, phoneArrival } from './incoming.js';
 import { readSipAddress, ring } from './outgoing.js';
 import type { CallNames, PhoneCall } from './phone-call.js';
 import { credentials, type Registration } from './registration.js';
@@ -59,7 +57,7 @@ export class Ringer {
     try {
       const call = await this.ring({ assistant, to, keys, answered: (one) => {
         begun = true;
-        one.begin(beginCall(host, arrive, admitted, one.line, say));
+        beginTalk(host, one, arrive, admitted, say);
       } }); // prettier-ignore
       call.onEnd(() => begun || admitted.release());
       return call;
@@ -116,7 +114,7 @@ export class Ringer {
     }
   }
 
-  /** At the telephone's rate. */
+  /** At the house's rate. */
   private async announcementOf(assistant: Assistant, { caller, known }: WaitingCaller): Promise<Int16Array> {
     const { file, plan } = assistant;
     const text = fillIn(plan.sayings.announces, {
@@ -126,8 +124,8 @@ export class Ringer {
     }); // prettier-ignore
     const { tts } = this.options.host.engines.first(assistant);
     const voice = definedOnly(file.voice ?? {});
-    const said = await aloud(text, spokenLanguage(plan), { voice, stay: file.stay ?? null, signal: AbortSignal.timeout(20_000) }, tts); // prettier-ignore
-    return toPcm16(new Resampler(HOUSE_RATE_HZ, PHONE_RATE_HZ).push(toFloats(said.samples)));
+    const { samples } = await aloud(text, spokenLanguage(plan), { voice, stay: file.stay ?? null, signal: AbortSignal.timeout(20_000) }, tts); // prettier-ignore
+    return samples;
   }
 
   private async ring({ assistant, to, keys = '', answered }: Rung): Promise<PhoneCall> {

@@ -1,15 +1,10 @@
-/** The description of a call's sound (SDP, RFC 8866) by offer and answer (RFC 3264): G.711 of both laws, and the telephone's keys. */
+/** The description of a call's sound (SDP, RFC 8866) by offer and answer (RFC 3264): what is spoken (codecs.ts), and the telephone's keys. */
 import { parse, write } from 'sdp-transform';
+import { CLOCK_HZ, CODECS, type Codec } from './codecs.js';
 
 /** How a side's sound goes. */
 export type Direction = 'sendrecv' | 'sendonly' | 'recvonly' | 'inactive';
-export type Law = 'PCMU' | 'PCMA';
 
-/** Payload types (RFC 3551) of what is spoken; the first is liked best. */
-const LAWS: readonly { law: Law; payloadType: number }[] = [
-  { law: 'PCMU', payloadType: 0 },
-  { law: 'PCMA', payloadType: 8 },
-];
 const KEYS_TYPE = 101;
 const KEYS_CODEC = 'telephone-event';
 
@@ -18,7 +13,8 @@ export interface RemoteSound {
   address: string;
   port: number;
   rtcpPort: number;
-  law: Law;
+  codec: Codec;
+  /** As the other side numbers it. */
   payloadType: number;
   /** Of keys as events; null where it does not know them. */
   keysType: number | null;
@@ -45,11 +41,13 @@ function soundIn(sdp: ReturnType<typeof parse>): RemoteSound | null {
   const types = String(media.payloads ?? '')
     .split(' ')
     .map(Number);
-  const nameOf = (type: number) =>
-    textOf(media.rtp?.find(({ payload }) => payload === type)?.codec)?.toUpperCase() ??
-    LAWS.find(({ payloadType }) => payloadType === type)?.law;
-  const payloadType = types.find((type) => LAWS.some(({ law }) => law === nameOf(type)));
-  if (payloadType === undefined) return null;
+  const codecOf = (type: number) => {
+    const name = textOf(media.rtp?.find(({ payload }) => payload === type)?.codec)?.toUpperCase();
+    return CODECS.find((one) => (name === undefined ? one.payloadType === type : one.name === name));
+  };
+  const payloadType = types.find(codecOf);
+  const codec = payloadType === undefined ? undefined : codecOf(payloadType);
+  if (payloadType === undefined || !codec) return null;
   const keys = media.rtp?.find(
     ({ codec, payload }) => textOf(codec)?.toLowerCase() === KEYS_CODEC && types.includes(payload),
   );
@@ -58,7 +56,7 @@ function soundIn(sdp: ReturnType<typeof parse>): RemoteSound | null {
     address,
     port: media.port,
     rtcpPort: media.rtcp?.port ?? media.port + 1,
-    law: nameOf(payloadType) as Law,
+    codec,
     payloadType,
     keysType: keys?.payload ?? null,
     // The hold of old telephones (RFC 2543): an address that is none.
@@ -91,7 +89,7 @@ export function writeSdp(
   { address, port, version, session, direction }: LocalSound,
   remote?: RemoteSound,
 ): string {
-  const laws = remote ? [{ law: remote.law, payloadType: remote.payloadType }] : LAWS;
+  const spoken = remote ? [{ name: remote.codec.name, payloadType: remote.payloadType }] : CODECS;
   const keysType = remote ? remote.keysType : KEYS_TYPE;
   const family = address.includes(':') ? 6 : 4;
   return write({
@@ -113,12 +111,12 @@ export function writeSdp(
         port,
         protocol: 'RTP/AVP',
         payloads: [
-          ...laws.map(({ payloadType }) => payloadType),
+          ...spoken.map(({ payloadType }) => payloadType),
           ...(keysType === null ? [] : [keysType]),
         ].join(' '),
         rtp: [
-          ...laws.map(({ law, payloadType }) => ({ payload: payloadType, codec: law, rate: 8_000 })),
-          ...(keysType === null ? [] : [{ payload: keysType, codec: KEYS_CODEC, rate: 8_000 }]),
+          ...spoken.map(({ name, payloadType }) => ({ payload: payloadType, codec: name, rate: CLOCK_HZ })),
+          ...(keysType === null ? [] : [{ payload: keysType, codec: KEYS_CODEC, rate: CLOCK_HZ }]),
         ],
         fmtp: keysType === null ? [] : [{ payload: keysType, config: '0-15' }],
         ptime: 20,

@@ -43,7 +43,7 @@ it('asks, interrupts, books by voice and keys, and is handed over', async () => 
       async () => (all = await on.reports(talk)).some((one) => one.heard.includes(words)),
       () => JSON.stringify(all.map((one) => [one.text, one.heard])),
     );
-  const called = softphone(`sip:100@${on.at}`, recording, async (press) => {
+  const called = softphone(`sip:100@${on.at}`, recording, 'PCMU', async (press) => {
     await until(async () => (talk = (await on.newest())?.conversation ?? '') !== '');
     await heard('How many bunks?');
     press('3#');

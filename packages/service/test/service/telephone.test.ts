@@ -1,7 +1,7 @@
 /** The telephone over real sockets, with a telephone of our own that can also say what none should: calls, holds, keys, ends. */
 import { networkInterfaces } from 'node:os';
 import { afterAll, afterEach, beforeAll, describe, expect, it } from '@jest/globals';
-import { joinPcm16, keyTones, seeded, type Key } from '@verbalon/core';
+import { joinPcm16, keyTones, levelDb, readWav, resample, seeded, toFloats, type Key } from '@verbalon/core';
 import { PhonedService, isLoud, isOver, stages } from '../../../../testing/phoned-service.js';
 import { until } from '../../../../testing/service.js';
 
@@ -34,12 +34,36 @@ describe('a call', () => {
     expect(entries.filter(({ kind }) => kind === 'phoned').map(({ body }) => (body as { stage: string }).stage)).toEqual(['ringing', 'connected', 'ended']); // prettier-ignore
   });
 
-  it('comes in even packets of 20 ms, and in the law that was offered', async () => {
+  it('comes in even packets of 20 ms, and in the codec that was offered', async () => {
     const caller = await on.connected();
     await until(() => caller.heard.length > 150);
     const { heard } = caller;
     expect(new Set(heard.map(({ payloadType }) => payloadType))).toEqual(new Set([0]));
     heard.slice(1).forEach(({ sequence }, i) => expect((sequence - heard[i]!.sequence) & 0xffff).toBe(1));
+  });
+
+  it('of twice the sharpness is one at 16 kHz, and stays one where the telephone goes back to G.711', async () => {
+    const caller = await on.phone();
+    caller.isWide = true;
+    caller.ring(`sip:100@${on.at}`);
+    await until(() => caller.heard.filter(({ samples }) => isLoud(samples)).length > 50);
+    expect(new Set(caller.heard.map(({ payloadType, samples }) => `${payloadType} ${samples.length}`))).toEqual(new Set(['9 320'])); // prettier-ignore
+    // Half of its sound lies where G.711 has none.
+    const said = toFloats(caller.heardSound);
+    const high = said.map((sample, i) => sample - (said[i - 1] ?? 0) * 0.9);
+    expect(levelDb(high)).toBeGreaterThan(
+      levelDb(resample(resample(high, 16_000, 8_000), 8_000, 16_000)) + 1,
+    );
+    caller.isWide = false;
+    caller.request('INVITE', caller.sdp());
+    const before = caller.heard.length;
+    await until(() => caller.heard.slice(before).filter(({ payloadType, samples }) => payloadType === 0 && isLoud(samples)).length > 20); // prettier-ignore
+    caller.say(await on.spoken('When is breakfast?'));
+    await until(async () => (await on.reports((await on.newest()).conversation!)).some(({ text }) => /breakfast/i.test(text))); // prettier-ignore
+    const call = await on.newest();
+    expect(call.sound).toMatchObject({ codec: 'PCMU' });
+    const { rateHz } = readWav(await on.http.conversationSound(call.conversation!));
+    expect(rateHz).toBe(16_000);
   });
 
   it('to a number that nobody has goes to the one for all others', async () => {
@@ -75,7 +99,7 @@ describe('a call', () => {
     caller.isPolite = false;
     caller.ring(`sip:100@${on.at}`, null);
     await until(() => caller.last('INVITE', 200) !== undefined);
-    expect(caller.last('INVITE', 200)!.body).toMatch(/m=audio \d+ RTP\/AVP 0 8 101/);
+    expect(caller.last('INVITE', 200)!.body).toMatch(/m=audio \d+ RTP\/AVP 9 0 8 101/);
     caller.request('ACK', caller.sdp());
     await until(() => caller.heard.some(({ samples }) => isLoud(samples)));
   });

@@ -3,10 +3,12 @@ import { networkInterfaces } from 'node:os';
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import pino from 'pino';
+import { joinPcm16, levelDb, toFloats } from '@verbalon/core';
 import { MayRing } from '../../src/phone/may-ring.js';
 import {
   readKeyEvent, readReception, readRtp, writeGoodbye, writeKeyEvent, writeReport, writeRtp,
 } from '../../src/phone/rtp-packet.js'; // prettier-ignore
+import { CODECS, coderAt } from '../../src/phone/codecs.js';
 import { addressOf } from '../../src/phone/hand-over.js';
 import { answering, readSdp, writeSdp } from '../../src/phone/sdp.js';
 import { SessionTimer } from '../../src/phone/session-timer.js';
@@ -16,7 +18,7 @@ import { MessageStream } from '../../src/phone/sip-sockets.js';
 const log = pino({ level: 'silent' });
 const OFFER = [
   'v=0', 'o=- 1 1 IN IP4 127.0.0.1', 's=-', 'c=IN IP4 127.0.0.1', 't=0 0',
-  'm=audio 4000 RTP/AVP 9 8 0 101', 'a=rtpmap:8 PCMA/8000', 'a=rtpmap:0 PCMU/8000', 'a=rtpmap:101 telephone-event/8000', 'a=sendrecv', '',
+  'm=audio 4000 RTP/AVP 18 8 0 101', 'a=rtpmap:8 PCMA/8000', 'a=rtpmap:0 PCMU/8000', 'a=rtpmap:101 telephone-event/8000', 'a=sendrecv', '',
 ].join('\r\n'); // prettier-ignore
 const INVITE = [
   'INVITE sip:100@127.0.0.1:5060 SIP/2.0', 'Via: SIP/2.0/UDP 127.0.0.1:4000;rport;branch=z9hG4bK1', 'From: "Miller" <sip:m@127.0.0.1>;tag=1',
@@ -95,13 +97,13 @@ describe('RTP', () => {
 });
 
 describe('a description of sound', () => {
-  it('is read, and answered with the first law that both speak', () => {
+  it('is read, and answered with the first codec that both speak', () => {
     const remote = readSdp(OFFER)!;
-    expect(remote).toEqual({
+    expect(remote).toMatchObject({
       address: '127.0.0.1',
       port: 4000,
       rtcpPort: 4001,
-      law: 'PCMA',
+      codec: { name: 'PCMA', rateHz: 8_000 },
       payloadType: 8,
       keysType: 101,
       direction: 'sendrecv',
@@ -111,20 +113,46 @@ describe('a description of sound', () => {
       remote,
     );
     expect(answer).toContain('m=audio 20000 RTP/AVP 8 101');
-    expect(readSdp(answer)).toMatchObject({ law: 'PCMA', port: 20_000 });
+    expect(readSdp(answer)).toMatchObject({ codec: { name: 'PCMA' }, port: 20_000 });
   });
 
-  it('knows a law by its number where nothing else is said, and the old way to hold a call', () => {
-    expect(readSdp(OFFER.replace(/a=rtpmap:(8|0).*\r\n/g, ''))).toMatchObject({ law: 'PCMA' });
+  it('knows a codec by its number where nothing else is said, and the old way to hold a call', () => {
+    const plain = OFFER.replace(/a=rtpmap:(8|0).*\r\n/g, '');
+    expect(readSdp(plain)).toMatchObject({ codec: { name: 'PCMA' } });
+    // Its clock is said to be 8 kHz, though its sound has 16 (RFC 3551).
+    expect(readSdp(plain.replace('18 8', '9 8'))).toMatchObject({ codec: { name: 'G722', rateHz: 16_000 } });
+    const named = OFFER.replace('18 8', '99 8').replace('a=rtpmap:8', 'a=rtpmap:99 G722/8000\r\na=rtpmap:8');
+    expect(readSdp(named)).toMatchObject({ codec: { name: 'G722' }, payloadType: 99 });
     expect(readSdp(OFFER.replace('c=IN IP4 127.0.0.1', 'c=IN IP4 0.0.0.0'))).toMatchObject({
       direction: 'inactive',
     });
     expect((['sendrecv', 'sendonly', 'recvonly', 'inactive'] as const).map(answering)).toEqual(['sendrecv', 'recvonly', 'sendonly', 'inactive']); // prettier-ignore
   });
 
-  it.each(['', 'v=0', OFFER.replace('RTP/AVP 9 8 0 101', 'RTP/AVP 9'), OFFER.replace('audio 4000', 'audio 0'), OFFER.replace('RTP/AVP', 'RTP/SAVP')])('without sound that is spoken here is none (%#)', (text) => {
+  it.each(['', 'v=0', OFFER.replace('RTP/AVP 18 8 0 101', 'RTP/AVP 18'), OFFER.replace('audio 4000', 'audio 0'), OFFER.replace('RTP/AVP', 'RTP/SAVP')])('without sound that is spoken here is none (%#)', (text) => {
     expect(readSdp(text)).toBeNull();
   }); // prettier-ignore
+});
+
+describe('a codec', () => {
+  const tone = (rateHz: number) => Int16Array.from({ length: rateHz / 50 }, (_, i) => 8_000 * Math.sin((2 * Math.PI * 400 * i) / rateHz)); // prettier-ignore
+  const cases = CODECS.flatMap((codec) => [8_000, 16_000].map((rateHz) => ({ name: codec.name, codec, rateHz }))); // prettier-ignore
+
+  it.each(cases)(
+    '$name gives back what was said, 20 ms in 160 bytes, on a line of $rateHz Hz',
+    ({ codec, rateHz }) => {
+      const coder = coderAt(codec, rateHz);
+      const heard: Int16Array[] = [];
+      for (let i = 0; i < 10; i++) {
+        const payload = coder.write(tone(rateHz));
+        expect(payload).toHaveLength(160);
+        heard.push(coder.read(payload));
+        expect(heard.at(-1)).toHaveLength(rateHz / 50);
+      }
+      // It comes a little later, and is as loud: -15.3 dB.
+      expect(levelDb(toFloats(joinPcm16(heard.slice(3))))).toBeCloseTo(-15.3, 0);
+    },
+  );
 });
 
 describe('SIP', () => {
