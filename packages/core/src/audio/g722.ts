@@ -4,7 +4,7 @@
  */
 
 /** One half of the mirror filters (table 11); the other one is it from behind. */
-const MIRROR = [3, -11, 12, 32, -210, 951, 3876, -805, 362, -156, 53, -11];
+const MIRROR = Int32Array.of(3, -11, 12, 32, -210, 951, 3876, -805, 362, -156, 53, -11);
 /** Samples that they see of the past, besides two new ones. */
 const PAST = 2 * MIRROR.length - 2;
 
@@ -39,8 +39,9 @@ const sameSign = (a: number, b: number) => a >> 31 === b >> 31;
 /** What both ends know of one band (figure 10): its step and its forecast, of two poles and six zeros. */
 class Band {
   forecast = 0;
-  private readonly differences = new Int32Array(7);
-  private readonly zeros = new Int32Array(7);
+  /** The last six, the newest first. */
+  private readonly differences = new Int32Array(6);
+  private readonly zeros = new Int32Array(6);
   /** What was made of the last two, and of their zeros' part; and the poles. */
   private made = 0;
   private madeBefore = 0;
@@ -66,12 +67,9 @@ class Band {
     this.step = (down < 0 ? power << -down : power >> down) << 2;
     const made = limited(this.forecast + difference);
     this.followPoles(limited(this.byZeros + difference));
-    this.followZeros(difference);
+    this.byZeros = this.followZeros(difference);
     this.madeBefore = this.made;
     this.made = made;
-    let byZeros = 0;
-    for (let i = 6; i > 0; i--) byZeros += (this.zeros[i]! * limited(2 * this.differences[i]!)) >> 15;
-    this.byZeros = limited(byZeros);
     const byPoles = ((this.firstPole * limited(2 * made)) >> 15) + ((this.secondPole * limited(2 * this.madeBefore)) >> 15); // prettier-ignore
     this.forecast = limited(limited(byPoles) + this.byZeros);
   }
@@ -89,14 +87,20 @@ class Band {
     this.partly = partly;
   }
 
-  private followZeros(difference: number): void {
+  /** @returns their part of the forecast */
+  private followZeros(difference: number): number {
+    const { zeros, differences } = this;
     const pull = difference === 0 ? 0 : 128;
-    this.differences[0] = difference;
-    for (let i = 6; i > 0; i--) {
-      const towards = sameSign(this.differences[i]!, difference) ? pull : -pull;
-      this.zeros[i] = limited(towards + ((this.zeros[i]! * 32_640) >> 15));
-      this.differences[i] = this.differences[i - 1]!;
+    let sum = 0;
+    for (let i = 5; i >= 0; i--) {
+      const towards = sameSign(differences[i]!, difference) ? pull : -pull;
+      const zero = limited(towards + ((zeros[i]! * 32_640) >> 15));
+      const before = i === 0 ? difference : differences[i - 1]!;
+      zeros[i] = zero;
+      differences[i] = before;
+      sum += (zero * limited(2 * before)) >> 15;
     }
+    return limited(sum);
   }
 }
 
@@ -160,13 +164,13 @@ export class G722Decoder extends Bands {
 
 function evenSum(seen: Int32Array, at: number): number {
   let sum = 0;
-  for (let i = 0; i < MIRROR.length; i++) sum += seen[at + 2 * i]! * MIRROR[i]!;
+  for (let i = 0; i < MIRROR.length; i++) sum = (sum + seen[at + 2 * i]! * MIRROR[i]!) | 0;
   return sum;
 }
 
 function oddSum(seen: Int32Array, at: number): number {
   let sum = 0;
-  for (let i = 0; i < MIRROR.length; i++) sum += seen[at + PAST + 1 - 2 * i]! * MIRROR[i]!;
+  for (let i = 0; i < MIRROR.length; i++) sum = (sum + seen[at + PAST + 1 - 2 * i]! * MIRROR[i]!) | 0;
   return sum;
 }
 
@@ -174,7 +178,12 @@ function oddSum(seen: Int32Array, at: number): number {
 function lowCode(difference: number, step: number): number {
   const size = difference < 0 ? -(difference + 1) : difference;
   let i = 0;
-  while (i < LOW_EDGES.length && size >= (LOW_EDGES[i]! * step) >> 12) i++;
+  let most = LOW_EDGES.length;
+  while (i < most) {
+    const middle = (i + most) >> 1;
+    if (size >= (LOW_EDGES[middle]! * step) >> 12) i = middle + 1;
+    else most = middle;
+  }
   if (difference >= 0) return 61 - i;
   return i < 2 ? 63 - i : 33 - i;
 }

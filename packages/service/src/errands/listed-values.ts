@@ -35,8 +35,9 @@ export class ListedValues {
 
   constructor(private readonly options: ListedOptions) {}
 
-  start(): void {
-    void this.look();
+  /** Resolves when each address has answered, or has had its time: assistants are made ready with what it said. */
+  async start(): Promise<void> {
+    await this.look();
     this.timer = setInterval(() => void this.look(), LOOK_EVERY_MS);
   }
 

@@ -28,7 +28,7 @@ export async function startErrands({ runner, outbox, queue, values }: ErrandPart
   await runner.recover();
   await outbox.recover();
   await queue.start();
-  values.start();
+  await values.start();
 }
 
 export async function stopErrands({ runner, queue, values }: ErrandParts): Promise<void> {

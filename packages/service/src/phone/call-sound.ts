@@ -231,6 +231,7 @@ export class CallSound {
     if (payloadType === this.remote.keysType) return this.takeKey(packet);
     if (packet.payload.length > MOST_BYTES) return;
     const { buffer, coder, tones } = this.way!;
+    // As it comes: one that was overtaken disturbs G.722, whose bytes go by those before, for some ms.
     const samples = coder.read(packet.payload);
     if (this.remote.keysType === null) {
       for (const key of tones.hear(samples)) this.events.key(key);

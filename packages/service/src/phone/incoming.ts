@@ -75,20 +75,22 @@ export async function takeIncoming({ host, call, request, address, missing }: In
     call.follow(session);
     if (remote) call.connect(remote);
     call.enter('connected', '');
-    if (remote) return beginTalk(host, call, arrive, admitted);
-    // What they speak comes with their acknowledgement.
-    let begun = false;
-    call.onSoundKnown = () => {
-      if (begun) return;
-      begun = true;
-      beginTalk(host, call, arrive, admitted);
-    };
-    call.onEnd(() => begun || admitted.release());
+    if (!remote) await acknowledged(call);
+    if (call.over) return admitted.release();
+    beginTalk(host, call, arrive, admitted);
   } catch (error) {
     const { code, detail } = problemFrom(error);
     if (code === 'internal') host.log.error(error);
     refuse(STATUS[code] ?? 503, detail, STATUS[code] === 486 ? ['Retry-After: 30'] : []);
   }
+}
+
+/** What they speak, where they did not offer it, comes with their acknowledgement; or the call ends without one. */
+function acknowledged(call: PhoneCall): Promise<void> {
+  return new Promise((done) => {
+    call.onSoundKnown = done;
+    call.onEnd(() => done());
+  });
 }
 
 /** The talk of a call whose sound is known. @param greeting it has been rung, and hears why */
