@@ -23,7 +23,7 @@ export interface Phoned {
 }
 
 /** The demo project with a telephone at ports of its own. */
-function phonedProject({ phone, rest = '', ways = '', files = {} }: Phoned): string {
+export function phonedProject({ phone, rest = '', ways = '', files = {} }: Phoned): string {
   const project = demoCopy();
   const path = join(project, 'project.yaml');
   const text = readFileSync(path, 'utf8')

@@ -52,6 +52,15 @@ export function demoCopy(): string {
   return project;
 }
 
+/** A certificate for this machine, and its key: PEM files of a fresh folder. */
+export function freshCertificate(): { cert: string; key: string } {
+  const folder = freshFolder();
+  const [cert, key] = [join(folder, 'cert.pem'), join(folder, 'key.pem')];
+  const made = spawnSync('openssl', ['req', '-x509', '-newkey', 'ec', '-pkeyopt', 'ec_paramgen_curve:prime256v1', '-nodes', '-days', '2', '-subj', '/CN=localhost', '-addext', 'subjectAltName=IP:127.0.0.1,DNS:localhost', '-keyout', key, '-out', cert]); // prettier-ignore
+  if (made.status !== 0) throw new Error(`openssl made no certificate: ${made.stderr.toString()}`);
+  return { cert, key };
+}
+
 /** For a service that is to start a PostgreSQL of its own. */
 export const OWN_DATABASE = { DATABASE_URL: '' };
 

@@ -41,11 +41,19 @@ async function show({ limit, json }: { limit: number; json?: boolean }): Promise
   for (const call of calls) printCall(call);
 }
 
-function printPhone({ address, trouble, numbers, registrations, strangers, calls }: PhoneView): void {
+function printPhone({
+  address,
+  tlsAddress,
+  trouble,
+  numbers,
+  registrations,
+  strangers,
+  calls,
+}: PhoneView): void {
   if (trouble !== null) say(`The telephone cannot be used: ${trouble}`);
   else if (address === null)
     say('No telephone is set up: write "phone:" into project.yaml (docs/telephone.md).');
-  else say(`The telephone can be rung at ${address}`);
+  else say(`The telephone can be rung at ${address}${tlsAddress === null ? '' : ` and ${tlsAddress}`}`);
   for (const [number, assistant] of Object.entries(numbers)) say(`  ${number.padEnd(12)} ${assistant}`);
   for (const { at, user, state, detail } of registrations)
     say(`  ${user} at ${at}: ${state}${detail === '' ? '' : `, ${detail}`}`);

@@ -19,6 +19,8 @@ export const PhoneFile = Type.Object(
     address: Type.Optional(Type.String({ minLength: 1, maxLength: 64 })),
     /** Of SIP, over UDP and TCP; 5060 by default, 0 for any that is free. */
     port: Type.Optional(Port),
+    /** Of SIP over TLS, where `serve` has a certificate; 5061 by default, 0 for any that is free. */
+    tlsPort: Type.Optional(Port),
     /** Ports of the calls' sound, two for each call. */
     sound: Type.Optional(Type.Object({ from: Port, to: Port }, closed)),
     /** Which assistant answers which number; `*` is for all others. */
@@ -37,7 +39,9 @@ export const PhoneFile = Type.Object(
             at: SipAddress,
             user: Type.String({ minLength: 1, maxLength: 100 }),
             secret: Variable,
-            protocol: Type.Optional(Type.Union([Type.Literal('udp'), Type.Literal('tcp')])),
+            protocol: Type.Optional(
+              Type.Union([Type.Literal('udp'), Type.Literal('tcp'), Type.Literal('tls')]),
+            ),
           },
           closed,
         ),

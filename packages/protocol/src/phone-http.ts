@@ -67,6 +67,8 @@ export const PhoneView = Type.Object(
   {
     /** Where it can be rung; null where it is not set up. */
     address: Type.Union([Type.String(), Type.Null()]),
+    /** The same over TLS; null without a certificate. */
+    tlsAddress: Type.Union([Type.String(), Type.Null()]),
     /** Why it cannot be used, though it is set up. */
     trouble: Type.Union([Type.String(), Type.Null()]),
     numbers: Type.Record(Type.String(), Type.String()),

@@ -3,7 +3,7 @@ import { readFileSync, unwatchFile, watchFile } from 'node:fs';
 import { createServer, type Server } from 'node:http';
 import { createServer as createTlsServer } from 'node:https';
 import type { AddressInfo } from 'node:net';
-import { createSecureContext } from 'node:tls';
+import { createSecureContext, type Server as TlsServer } from 'node:tls';
 import type { Express } from 'express';
 import type { Logger } from 'pino';
 import { ProblemError } from './problems.js';
@@ -50,26 +50,32 @@ export async function listen(app: Express, options: ListenOptions, log: Logger):
     });
     server.listen(port, host, resolve);
   });
-  const renew = () => {
-    try {
-      secure!.setSecureContext(pairOf(tls!));
-      log.info({ certificate: tls!.cert }, 'the certificate was read again');
-    } catch (error) {
-      log.error({ why: String(error) }, 'the certificate cannot be read; the last good one stays in use');
-    }
-  };
-  if (tls) watchFile(tls.cert, { interval: LOOK_AT_CERTIFICATE_MS, persistent: false }, renew);
+  const unwatch = secure ? renewing(secure, tls!, log) : () => undefined;
   const at = server.address() as AddressInfo;
   const shown = at.address === '0.0.0.0' || at.address === '::' ? LOOPBACK : at.address;
   return {
     server,
     address: `${tls ? 'https' : 'http'}://${shown.includes(':') ? `[${shown}]` : shown}:${at.port}`,
-    stop: () => tls && unwatchFile(tls.cert, renew),
+    stop: unwatch,
   };
 }
 
+/** A renewed certificate is taken up. @returns how to stop looking */
+export function renewing(server: TlsServer, tls: TlsFiles, log: Logger): () => void {
+  const renew = () => {
+    try {
+      server.setSecureContext(pairOf(tls));
+      log.info({ certificate: tls.cert }, 'the certificate was read again');
+    } catch (error) {
+      log.error({ why: String(error) }, 'the certificate cannot be read; the last good one stays in use');
+    }
+  };
+  watchFile(tls.cert, { interval: LOOK_AT_CERTIFICATE_MS, persistent: false }, renew);
+  return () => unwatchFile(tls.cert, renew);
+}
+
 /** @throws ProblemError `settings-broken` */
-function pairOf({ cert, key }: TlsFiles): { cert: Buffer; key: Buffer } {
+export function pairOf({ cert, key }: TlsFiles): { cert: Buffer; key: Buffer } {
   try {
     const pair = { cert: readFileSync(cert), key: readFileSync(key) };
     createSecureContext(pair);

@@ -132,7 +132,7 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
   };
   const ready = new Readiness(host);
   parts.ready = ready;
-  const telephone = await Telephone.start(phoneOptions(host, ready, secrets));
+  const telephone = await Telephone.start(phoneOptions(host, ready, secrets, options.tls));
   parts.telephone = telephone;
   const app = makeApp({
     ...httpHost(options, store.messages(parts.data.serviceId), host, store, ready, parts.chores),
@@ -164,11 +164,11 @@ async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
 }
 
 /** @returns null where the project has no telephone */
-function phoneOptions(host: Host, ready: Readiness, secrets: Secrets): PhoneOptions | null {
+function phoneOptions(host: Host, ready: Readiness, secrets: Secrets, tls?: TlsFiles): PhoneOptions | null {
   const { phone: file } = host.project.file;
   if (!file) return null;
   const missing = (name: string) => ready.missing(host.assistant(name));
-  return { host, file, handOver: () => host.project.file.handOver, missing, secrets: secrets.values };
+  return { host, file, handOver: () => host.project.file.handOver, missing, secrets: secrets.values, tls };
 }
 
 /** What is there by the time that lines are opened. */

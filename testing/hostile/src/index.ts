@@ -6,6 +6,7 @@ export { copyDemo } from './demo-copy.js';
 export * from './messages.js';
 export * from './mutated.js';
 export * from './registrar.js';
+export * from './sip-stream.js';
 export { ServiceUnderFire } from './service-under-fire.js';
 export * from './small-disk.js';
 export * from './telephone.js';

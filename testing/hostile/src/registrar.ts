@@ -1,7 +1,10 @@
 /** A provider of telephone numbers for tests: registers whoever knows the secret (digest, RFC 3261 section 22), and tells what it was asked. */
 import { createHash } from 'node:crypto';
-import { createSocket, type Socket } from 'node:dgram';
+import { createSocket } from 'node:dgram';
 import { once } from 'node:events';
+import type { AddressInfo } from 'node:net';
+import { createServer } from 'node:tls';
+import { onSip } from './sip-stream.js';
 import { readText, type SipText } from './telephone.js';
 
 const REALM = 'provider.example';
@@ -12,32 +15,46 @@ export class TestRegistrar {
   /** How long each registration holds, by what the Contact says; 0 once it was taken back. */
   readonly registered = new Map<string, number>();
 
+  port = 0;
+  close: () => void = () => undefined;
+
   private constructor(
-    private readonly socket: Socket,
     private readonly user: string,
     private readonly secret: string,
-  ) {
-    socket.on('message', (data, { port, address }) => {
-      const message = readText(data.toString('utf8'));
-      this.came.push(message);
-      if (message.status !== null || message.method === 'ACK') return;
-      socket.send(this.answer(message), port, address);
-    });
-  }
+  ) {}
 
   static async open(user: string, secret: string): Promise<TestRegistrar> {
-    const socket = createSocket('udp4');
+    const registrar = new TestRegistrar(user, secret);
+    const socket = createSocket('udp4', (data, { port, address }) =>
+      registrar.take(readText(data.toString('utf8')), (text) => socket.send(text, port, address)),
+    );
     socket.bind(0, '127.0.0.1');
     await once(socket, 'listening');
-    return new TestRegistrar(socket, user, secret);
+    registrar.port = socket.address().port;
+    registrar.close = () => socket.close();
+    return registrar;
   }
 
-  get port(): number {
-    return this.socket.address().port;
+  /** The same over TLS. */
+  static async openTls(
+    user: string,
+    secret: string,
+    pair: { cert: Buffer; key: Buffer },
+  ): Promise<TestRegistrar> {
+    const registrar = new TestRegistrar(user, secret);
+    const server = createServer(pair, (socket) => {
+      socket.on('error', () => undefined);
+      onSip(socket, (message) => registrar.take(message, (text) => socket.write(text)));
+    }).listen(0, '127.0.0.1');
+    await once(server, 'listening');
+    registrar.port = (server.address() as AddressInfo).port;
+    registrar.close = () => server.close();
+    return registrar;
   }
 
-  close(): void {
-    this.socket.close();
+  private take(message: SipText, send: (text: string) => void): void {
+    this.came.push(message);
+    if (message.status === null && message.method !== 'ACK') send(this.answer(message));
   }
 
   private answer(message: SipText): string {

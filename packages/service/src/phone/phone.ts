@@ -11,6 +11,7 @@ import type {
 } from '@verbalon/protocol';
 import type { Visitor } from '../access/visitor.js';
 import { byCallersTelephone } from '../talk/hand-overs.js';
+import type { TlsFiles } from '../listen.js';
 import { ProblemError } from '../problems.js';
 import type { Call } from '../talk/call.js';
 import type { Host } from '../talk/connection.js';
@@ -21,14 +22,15 @@ import { PhoneCall, type CallNames } from './phone-call.js';
 import { MayRing } from './may-ring.js';
 import { SoundPorts } from './ports.js';
 import { Registration } from './registration.js';
-import { peerAt, Ringer } from './ringer.js';
+import { peerAt, Ringer, SIP_PORT, SIP_TLS_PORT } from './ringer.js';
 import { isRequest, readSip, SipEnd, type SipMessage, type Station } from './sip-end.js';
 import { SipSockets, type Peer } from './sip-sockets.js';
 import { Ticker } from './ticker.js';
 
 const USUAL = {
   address: '127.0.0.1',
-  port: 5060,
+  port: SIP_PORT,
+  tlsPort: SIP_TLS_PORT,
   sound: { from: 20_000, to: 20_999 },
   callsAtOnce: 20,
   silentS: 30,
@@ -46,6 +48,8 @@ export interface PhoneOptions {
   /** What is not ready yet of an assistant. */
   missing: (assistant: string) => string[];
   secrets: Readonly<Record<string, string | undefined>>;
+  /** The service's own certificate: with one, it can be rung over TLS. */
+  tls?: TlsFiles | undefined;
 }
 
 export class Phone {
@@ -64,7 +68,7 @@ export class Phone {
     const { file, host } = options;
     this.address = file.address ?? USUAL.address;
     this.ports = new SoundPorts(this.address, file.sound ?? USUAL.sound);
-    this.sockets = new SipSockets(this.address, host.log, (text, peer) => this.came(text, peer));
+    this.sockets = new SipSockets(this.address, host.log, (text, peer) => this.came(text, peer), options.tls);
     this.ringer = new Ringer({
       host,
       station: () => this.station,
@@ -83,17 +87,20 @@ export class Phone {
     try {
       phone = new Phone(options);
     } catch (error) {
-      throw new ProblemError('phone-away', `peers: ${(error as Error).message}`);
+      throw error instanceof ProblemError
+        ? error
+        : new ProblemError('phone-away', `peers: ${(error as Error).message}`);
     }
     const port = file.port ?? USUAL.port;
     try {
-      await phone.sockets.listen(port);
+      await phone.sockets.listen(port, file.tlsPort ?? USUAL.tlsPort);
     } catch (error) {
       const { code } = error as NodeJS.ErrnoException;
       const why = code === 'EADDRINUSE' ? 'another program uses it' : code === 'EADDRNOTAVAIL' ? 'this machine has no such address' : String(code); // prettier-ignore
-      throw new ProblemError('phone-away', `${phone.address}:${port}: ${why}`);
+      const at = (error as { port?: number }).port ?? port;
+      throw new ProblemError('phone-away', `${phone.address}:${at}: ${why}`);
     }
-    host.log.info({ address: phone.sipAddress, numbers: file.numbers }, 'the telephone can be rung');
+    host.log.info({ address: phone.sipAddress, tlsAddress: phone.tlsAddress, numbers: file.numbers }, 'the telephone can be rung'); // prettier-ignore
     phone.register();
     return phone;
   }
@@ -102,9 +109,15 @@ export class Phone {
     return `sip:${this.address}:${this.sockets.port}`;
   }
 
+  private get tlsAddress(): string | null {
+    const { tlsPort } = this.sockets;
+    return tlsPort === null ? null : `sip:${this.address}:${tlsPort};transport=tls`;
+  }
+
   get view(): PhoneView {
     return {
       address: this.sipAddress,
+      tlsAddress: this.tlsAddress,
       trouble: null,
       numbers: this.options.file.numbers,
       registrations: this.registrations.map(({ view }) => view),
@@ -155,6 +168,7 @@ export class Phone {
     return {
       address: this.address,
       port: this.sockets.port,
+      tlsPort: this.sockets.tlsPort,
       send: (text, peer) => this.sockets.send(text, peer),
       log: this.options.host.log,
     };
@@ -163,7 +177,7 @@ export class Phone {
   private register(): void {
     const { file, secrets, host } = this.options;
     this.registrations = (file.registrations ?? []).map(({ at, user, secret, protocol = 'udp' }) => {
-      const peer = peerAt(at, protocol === 'tcp');
+      const peer = peerAt(at, protocol);
       const known = secrets[secret];
       if (known === undefined) host.log.error({ at, secret }, 'the secret of a number is not set');
       return new Registration(this.station, { at, user, secret: known ?? '' }, peer);

@@ -21,7 +21,9 @@ import type { Peer } from './sip-sockets.js';
 
 /** A message has been said and nobody says anything: after this it hangs up, in ms. */
 const SILENT_AFTER_MESSAGE_MS = 15_000;
-const SIP_PORT = 5060;
+export const SIP_PORT = 5060;
+export const SIP_TLS_PORT = 5061;
+const PROTOCOLS: readonly Peer['protocol'][] = ['UDP', 'TCP', 'TLS'];
 
 export interface RingerOptions {
   host: Host;
@@ -168,9 +170,10 @@ export class Ringer {
   }
 }
 
-/** Where a SIP address leads. */
-export function peerAt(address: string, overTcp?: boolean): Peer {
+/** Where a SIP address leads. @param over instead of what the address says */
+export function peerAt(address: string, over?: string): Peer {
   const uri = readSipAddress(address)!;
-  const tcp = overTcp ?? uri.getParam('transport') === 'tcp';
-  return { protocol: tcp ? 'TCP' : 'UDP', address: uri.host, port: uri.port ?? SIP_PORT };
+  const named = (over ?? uri.getParam('transport') ?? '').toUpperCase();
+  const protocol = PROTOCOLS.find((one) => one === named) ?? 'UDP';
+  return { protocol, address: uri.host, port: uri.port ?? (protocol === 'TLS' ? SIP_TLS_PORT : SIP_PORT) };
 }

@@ -23,6 +23,8 @@ export interface Station {
   /** What others know us by. */
   address: string;
   port: number;
+  /** Over TLS; null where others cannot reach us so. */
+  tlsPort: number | null;
   send: (text: string, peer: Peer) => void;
   log: Logger;
 }
@@ -70,12 +72,14 @@ export class SipEnd {
     delegate: UserAgentCoreDelegate = {},
     credentials?: (loggers: LoggerFactory) => DigestAuthentication,
   ) {
-    const { address, port, log } = station;
+    const { address, log } = station;
+    const { protocol } = peer;
+    const port = (protocol === 'TLS' ? station.tlsPort : null) ?? station.port;
     const loggerFactory = loggers(log);
-    this.contact = new URI('sip', user, address, port, peer.protocol === 'TCP' ? { transport: 'tcp' } : {});
+    this.contact = new URI('sip', user, address, port, protocol === 'UDP' ? {} : { transport: protocol.toLowerCase() }); // prettier-ignore
     const contact = this.contact;
     const transport: Transport = {
-      protocol: peer.protocol,
+      protocol,
       send: (text) => {
         this.send(text);
         return Promise.resolve();

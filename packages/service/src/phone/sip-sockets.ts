@@ -1,11 +1,13 @@
-/** SIP's messages over UDP and TCP (RFC 3261, section 18): whole ones come in, and go out to whoever they are for. */
+/** SIP's messages over UDP, TCP and TLS (RFC 3261, section 18): whole ones come in, and go out to whoever they are for. */
 import { createSocket, type Socket as UdpSocket } from 'node:dgram';
-import { createServer, isIPv6, Socket, type Server } from 'node:net';
+import { connect, createServer, isIP, isIPv6, type AddressInfo, type Server, type Socket } from 'node:net';
+import { connect as connectTls, createServer as createTlsServer, type Server as TlsServer } from 'node:tls';
 import type { Logger } from 'pino';
+import { pairOf, renewing, type TlsFiles } from '../listen.js';
 
 /** Where a message came from, and where others go to. */
 export interface Peer {
-  protocol: 'UDP' | 'TCP';
+  protocol: 'UDP' | 'TCP' | 'TLS';
   address: string;
   port: number;
 }
@@ -21,37 +23,45 @@ export const peerName = ({ protocol, address, port }: Peer): string => `${protoc
 export class SipSockets {
   private readonly udp: UdpSocket;
   private readonly tcp: Server;
+  private readonly tls: TlsServer | null;
+  private readonly unwatch: () => void;
   private readonly connections = new Map<string, Socket>();
   port = 0;
+  /** Null without a certificate. */
+  tlsPort: number | null = null;
 
+  /** @throws ProblemError `settings-broken` for a certificate that cannot be used */
   constructor(
     private readonly address: string,
     private readonly log: Logger,
     private readonly came: (text: string, peer: Peer) => void,
+    tls?: TlsFiles,
   ) {
     this.udp = createSocket(isIPv6(address) ? 'udp6' : 'udp4');
     this.udp.on('message', (data, { address: from, port }) =>
       this.came(data.toString('utf8'), { protocol: 'UDP', address: from, port }),
     );
-    this.tcp = createServer((socket) => this.connected(socket));
+    this.tcp = createServer((socket) => this.connected(socket, 'TCP'));
     this.tcp.maxConnections = MOST_CONNECTIONS;
+    this.tls = tls ? createTlsServer(pairOf(tls), (socket) => this.connected(socket, 'TLS')) : null;
+    if (this.tls) this.tls.maxConnections = MOST_CONNECTIONS;
+    this.unwatch = this.tls ? renewing(this.tls, tls!, log) : () => undefined;
   }
 
   /** @throws Error of the system where the port cannot be had */
-  async listen(port: number): Promise<void> {
-    await new Promise<void>((resolve, reject) => {
-      this.tcp.once('error', reject);
-      this.tcp.listen(port, this.address, resolve);
-    });
-    this.port = (this.tcp.address() as { port: number }).port;
-    await new Promise<void>((resolve, reject) => {
-      this.udp.once('error', reject);
-      this.udp.bind(this.port, this.address, resolve);
-    }).catch((error: unknown) => {
-      this.tcp.close();
+  async listen(port: number, tlsPort: number): Promise<void> {
+    try {
+      this.port = await listening(this.tcp, port, this.address);
+      if (this.tls) this.tlsPort = await listening(this.tls, tlsPort, this.address);
+      await new Promise<void>((resolve, reject) => {
+        this.udp.once('error', reject);
+        this.udp.bind(this.port, this.address, resolve);
+      });
+    } catch (error) {
+      this.stop();
       throw error;
-    });
-    for (const socket of [this.udp, this.tcp])
+    }
+    for (const socket of [this.udp, this.tcp, ...(this.tls ? [this.tls] : [])])
       socket.on('error', (error: Error) =>
         this.log.warn({ why: error.message }, 'a socket of the telephone failed'),
       );
@@ -69,22 +79,27 @@ export class SipSockets {
       // It was never bound.
     }
     this.tcp.close();
+    this.tls?.close();
+    this.unwatch();
     for (const socket of this.connections.values()) socket.destroy();
   }
 
   private connectionTo(peer: Peer): Socket {
     const known = this.connections.get(peerName(peer));
     if (known && !known.destroyed) return known;
-    const socket = new Socket();
-    socket.connect(peer.port, peer.address);
+    const { address: host, port } = peer;
+    const socket =
+      peer.protocol === 'TLS'
+        ? connectTls({ host, port, ...(isIP(host) ? {} : { servername: host }) })
+        : connect(port, host);
     this.take(socket, peer);
     return socket;
   }
 
-  private connected(socket: Socket): void {
+  private connected(socket: Socket, protocol: 'TCP' | 'TLS'): void {
     const { remoteAddress, remotePort } = socket;
     if (remoteAddress === undefined || remotePort === undefined) return void socket.destroy();
-    this.take(socket, { protocol: 'TCP', address: remoteAddress, port: remotePort });
+    this.take(socket, { protocol, address: remoteAddress, port: remotePort });
   }
 
   private take(socket: Socket, peer: Peer): void {
@@ -98,11 +113,23 @@ export class SipSockets {
       if (answer === null) socket.destroy();
       else if (answer !== '') socket.write(answer);
     });
-    socket.on('error', () => socket.destroy());
+    socket.on('error', ({ message }) => {
+      this.log.info({ peer, why: message }, 'a connection of the telephone failed');
+      socket.destroy();
+    });
     socket.on('close', () => {
       if (this.connections.get(name) === socket) this.connections.delete(name);
     });
   }
+}
+
+/** @returns the port */
+async function listening(server: Server, port: number, address: string): Promise<number> {
+  await new Promise<void>((resolve, reject) => {
+    server.once('error', reject);
+    server.listen(port, address, resolve);
+  });
+  return (server.address() as AddressInfo).port;
 }
 
 const END_OF_HEAD = '\r\n\r\n';

@@ -32,6 +32,7 @@ export class Telephone {
     if (running) return running.view;
     return {
       address: null,
+      tlsAddress: null,
       trouble: trouble?.detail ?? null,
       numbers: {},
       registrations: [],

@@ -1,11 +1,10 @@
 /** A service that is reached from elsewhere: it wants a key first, speaks TLS, believes the proxy that it was told of, and writes no files. */
-import { spawnSync } from 'node:child_process';
 import { appendFileSync } from 'node:fs';
 import { request } from 'node:http';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import type { Visit } from '@verbalon/protocol';
-import { demoCopy, freshDatabase, freshFolder, startServing, verbalon, type Serving } from '../../../../testing/service.js'; // prettier-ignore
+import { demoCopy, freshDatabase, freshCertificate, freshFolder, startServing, verbalon, type Serving } from '../../../../testing/service.js'; // prettier-ignore
 
 const HOST = 'voice.huts.example';
 const data = freshFolder();
@@ -128,10 +127,7 @@ it('a proxy that it was not told of makes nobody of this machine', async () => {
 });
 
 it('speaks TLS with its own certificate, to other addresses of this machine', async () => {
-  const folder = freshFolder();
-  const [cert, certKey] = [join(folder, 'cert.pem'), join(folder, 'key.pem')];
-  const made = spawnSync('openssl', ['req', '-x509', '-newkey', 'ec', '-pkeyopt', 'ec_paramgen_curve:prime256v1', '-nodes', '-days', '2', '-subj', '/CN=localhost', '-addext', 'subjectAltName=IP:127.0.0.1,DNS:localhost', '-keyout', certKey, '-out', cert]); // prettier-ignore
-  expect(made.status).toBe(0);
+  const { cert, key: certKey } = freshCertificate();
   const service = await startServing(demoCopy(), data, env, ['--host', '0.0.0.0', '--cert', cert, '--cert-key', certKey]); // prettier-ignore
   try {
     expect(service.address).toMatch(/^https:/);

@@ -4,7 +4,7 @@ import { spawn } from 'node:child_process';
 import { once } from 'node:events';
 import { connect, createServer, type AddressInfo, type Server } from 'node:net';
 import { TypedTalk } from '@verbalon/client/node';
-import { readText, TestPhone, TestRegistrar, type SipText } from '@verbalon/hostile';
+import { SipStream, TestPhone, TestRegistrar } from '@verbalon/hostile';
 import { isLoud, isOver, PhonedService, stages } from '../../../../testing/phoned-service.js';
 import { until } from '../../../../testing/service.js';
 
@@ -67,27 +67,14 @@ describe('a call', () => {
     const [host, port] = on.at.split(':');
     const socket = connect(Number(port), host);
     await once(socket, 'connect');
-    const came: SipText[] = [];
-    let rest = '';
-    socket.on('data', (data) => {
-      rest += data.toString('utf8');
-      for (let head = rest.indexOf('\r\n\r\n'); head >= 0; head = rest.indexOf('\r\n\r\n')) {
-        const end = head + 4 + Number(/content-length: *(\d+)/i.exec(rest.slice(0, head))?.[1] ?? 0);
-        if (rest.length < end) return;
-        came.push(readText(rest.slice(0, end)));
-        rest = rest.slice(end);
-      }
-    });
+    const call = new SipStream(socket, 'TCP', on.at);
     const ear = await on.phone();
-    const say = (method: string, cseq: number, to: string, body = '') =>
-      socket.write(`${method} sip:100@${on.at};transport=tcp SIP/2.0\r\nVia: SIP/2.0/TCP 127.0.0.1:9;branch=z9hG4bK${method}${cseq}\r\nFrom: <sip:tcp@127.0.0.1>;tag=t1\r\nTo: ${to}\r\nCall-ID: tcp@test\r\nCSeq: ${cseq} ${method}\r\nMax-Forwards: 70\r\nContact: <sip:tcp@127.0.0.1:9;transport=tcp>\r\n${body === '' ? '' : 'Content-Type: application/sdp\r\n'}Content-Length: ${body.length}\r\n\r\n${body}`); // prettier-ignore
-    say('INVITE', 1, `<sip:100@${on.at}>`, ear.sdp());
-    await until(() => came.some(({ status }) => status === 200));
-    const to = came.find(({ status }) => status === 200)!.header('To');
-    say('ACK', 1, to);
+    call.say('INVITE', 1, ear.sdp());
+    await until(() => call.has('INVITE', 200));
+    call.say('ACK', 1);
     await until(() => ear.heard.length > 20);
-    say('BYE', 2, to);
-    await until(() => came.some(({ status, method }) => status === 200 && method === 'BYE'));
+    call.say('BYE', 2);
+    await until(() => call.has('BYE', 200));
     expect(isOver(await on.newest())).toBe(true);
     socket.destroy();
   });
