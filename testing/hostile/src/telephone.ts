@@ -1,15 +1,7 @@
 /** A telephone for tests and benches: SIP by hand over UDP, so that it can say what no telephone should, and RTP in both directions. */
 import { createSocket, type Socket } from 'node:dgram';
 import { once } from 'node:events';
-import {
-  G722Decoder,
-  G722Encoder,
-  joinPcm16,
-  muLawByte,
-  muLawSample,
-  TELEPHONE_KEYS,
-  type Key,
-} from '@verbalon/core';
+import { G722Decoder, G722Encoder, joinPcm16, MU_LAW, TELEPHONE_KEYS, type Key } from '@verbalon/core';
 
 const FRAME_TICKS = 160;
 const FRAME_MS = 20;
@@ -251,7 +243,7 @@ export class TestPhone {
     this.said.push(samples);
     this.startedMs ??= performance.now();
     if (this.isWide) this.packet(9, Buffer.from(this.encoder.encode(samples)), this.timestamp);
-    else this.packet(0, Buffer.from(samples.map(muLawByte)), this.timestamp);
+    else this.packet(0, Buffer.from(MU_LAW.encode(samples)), this.timestamp);
   }
 
   packet(payloadType: number, payload: Buffer, timestamp: number): void {
@@ -284,7 +276,7 @@ export class TestPhone {
       return;
     }
     const payload = data.subarray(12);
-    const samples = payloadType === 9 ? this.decoder.decode(payload) : Int16Array.from(payload, muLawSample);
+    const samples = payloadType === 9 ? this.decoder.decode(payload) : MU_LAW.decode(payload);
     this.heard.push({ samples, atMs: performance.now(), sequence: data.readUInt16BE(2), payloadType });
   }
 

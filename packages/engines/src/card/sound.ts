@@ -1,6 +1,6 @@
 /** Sound on its way to and from an engine. */
 import {
-  aLawByte, aLawSample, HOUSE_RATE_HZ, mixDown, muLawByte, muLawSample, pcm16FromBytes, Resampler, toFloats, toPcm16, wavHead, wavLayout,
+  A_LAW, HOUSE_RATE_HZ, mixDown, MU_LAW, pcm16FromBytes, Resampler, toFloats, toPcm16, wavHead, wavLayout,
   type WavLayout,
 } from '@verbalon/core'; // prettier-ignore
 import type { ReceivePart, SendPart } from '@verbalon/protocol';
@@ -48,8 +48,8 @@ export class SoundOut {
   private coded(samples: Int16Array): Buffer {
     const { encoding } = this;
     this.flac?.push(samples);
-    if (encoding === 'mulaw') return Buffer.from(Uint8Array.from(samples, muLawByte));
-    if (encoding === 'alaw') return Buffer.from(Uint8Array.from(samples, aLawByte));
+    if (encoding === 'mulaw') return Buffer.from(MU_LAW.encode(samples));
+    if (encoding === 'alaw') return Buffer.from(A_LAW.encode(samples));
     return Buffer.from(samples.buffer.slice(samples.byteOffset, samples.byteOffset + samples.byteLength));
   }
 }
@@ -214,8 +214,8 @@ class PlainSound {
 function rawSound(encoding: 'pcm16' | 'mulaw' | 'alaw', rateHz: number, channels: number): PlainSound {
   const width = encoding === 'pcm16' ? 2 : 1;
   const one = (bytes: Buffer): Int16Array => {
-    if (encoding === 'mulaw') return Int16Array.from(bytes, muLawSample);
-    if (encoding === 'alaw') return Int16Array.from(bytes, aLawSample);
+    if (encoding === 'mulaw') return MU_LAW.decode(bytes);
+    if (encoding === 'alaw') return A_LAW.decode(bytes);
     return pcm16FromBytes(bytes);
   };
   const mixed = (samples: Int16Array) =>

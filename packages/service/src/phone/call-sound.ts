@@ -166,7 +166,7 @@ export class CallSound {
     this.timestamp = (this.timestamp + FRAME_TICKS) >>> 0;
     if (!remote || remote.direction === 'inactive' || remote.direction === 'sendonly') return;
     if (this.keys.length > 0 && remote.keysType !== null) return this.sendKey(remote.keysType);
-    this.send(remote.payloadType, Buffer.from(coder.write(samples)), !this.isTalking, this.timestamp);
+    this.send(remote.payloadType, Buffer.from(coder.encode(samples)), !this.isTalking, this.timestamp);
     this.isTalking = true;
   }
 
@@ -232,7 +232,7 @@ export class CallSound {
     if (packet.payload.length > MOST_BYTES) return;
     const { buffer, coder, tones } = this.way!;
     // As it comes: one that was overtaken disturbs G.722, whose bytes go by those before, for some ms.
-    const samples = coder.read(packet.payload);
+    const samples = coder.decode(packet.payload);
     if (this.remote.keysType === null) {
       for (const key of tones.hear(samples)) this.events.key(key);
       // Else the ear would take it for a voice.

@@ -1,6 +1,6 @@
 /** How a call's sound is coded. A byte of each is one tick of RTP's clock, which is 8 kHz for all of them (RFC 3551, section 4.5). */
 import {
-  aLawByte, aLawSample, G722Decoder, G722Encoder, joinPcm16, muLawByte, muLawSample, Resampler, toFloats, toPcm16, UpperBand,
+  A_LAW, G722Decoder, G722Encoder, joinPcm16, MU_LAW, Resampler, toFloats, toPcm16, UpperBand,
 } from '@verbalon/core'; // prettier-ignore
 import type { PhoneCallView } from '@verbalon/protocol';
 
@@ -11,8 +11,8 @@ type CodecName = NonNullable<PhoneCallView['sound']>['codec'];
 
 /** One call's sound, both ways. */
 export interface Coder {
-  read(payload: Uint8Array): Int16Array;
-  write(samples: Int16Array): Uint8Array;
+  decode(payload: Uint8Array): Int16Array;
+  encode(samples: Int16Array): Uint8Array;
 }
 
 export interface Codec {
@@ -23,21 +23,16 @@ export interface Codec {
   coder: () => Coder;
 }
 
-const byteByByte = (sample: (byte: number) => number, byte: (sample: number) => number): Coder => ({
-  read: (payload) => Int16Array.from(payload, sample),
-  write: (samples) => Uint8Array.from(samples, byte),
-});
-
 function wide(): Coder {
   const [decoder, encoder] = [new G722Decoder(), new G722Encoder()];
-  return { read: (payload) => decoder.decode(payload), write: (samples) => encoder.encode(samples) };
+  return { decode: (payload) => decoder.decode(payload), encode: (samples) => encoder.encode(samples) };
 }
 
 /** The first is liked best, and is what we offer first. */
 export const CODECS: readonly Codec[] = [
   { name: 'G722', payloadType: 9, rateHz: 16_000, coder: wide },
-  { name: 'PCMU', payloadType: 0, rateHz: CLOCK_HZ, coder: () => byteByByte(muLawSample, muLawByte) },
-  { name: 'PCMA', payloadType: 8, rateHz: CLOCK_HZ, coder: () => byteByByte(aLawSample, aLawByte) },
+  { name: 'PCMU', payloadType: 0, rateHz: CLOCK_HZ, coder: () => MU_LAW },
+  { name: 'PCMA', payloadType: 8, rateHz: CLOCK_HZ, coder: () => A_LAW },
 ];
 
 /** A coder whose samples are at `rateHz`, whatever its codec's rate: a call may change that, a talk does not. */
@@ -46,8 +41,8 @@ export function coderAt({ rateHz: own, coder }: Codec, rateHz: number): Coder {
   if (own === rateHz) return made;
   const [heard, said] = [new EvenResampler(own, rateHz), new EvenResampler(rateHz, own)];
   return {
-    read: (payload) => heard.pass(made.read(payload)),
-    write: (samples) => made.write(said.pass(samples)),
+    decode: (payload) => heard.pass(made.decode(payload)),
+    encode: (samples) => made.encode(said.pass(samples)),
   };
 }
 

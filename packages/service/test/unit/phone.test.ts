@@ -144,9 +144,9 @@ describe('a codec', () => {
       const coder = coderAt(codec, rateHz);
       const heard: Int16Array[] = [];
       for (let i = 0; i < 10; i++) {
-        const payload = coder.write(tone(rateHz));
+        const payload = coder.encode(tone(rateHz));
         expect(payload).toHaveLength(160);
-        heard.push(coder.read(payload));
+        heard.push(coder.decode(payload));
         expect(heard.at(-1)).toHaveLength(rateHz / 50);
       }
       // It comes a little later, and is as loud: -15.3 dB.
