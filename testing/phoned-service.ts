@@ -73,7 +73,7 @@ export class PhonedService {
 
   /** What was said in a talk so far, turn by turn. */
   async reports(id: string) {
-    return (await this.http.journal(id)).flatMap((entry) => (entry.kind === 'tell' && (entry.body as { message: { kind: string } }).message.kind === 'turn' ? [(entry.body as { message: { report: { text: string; heard: string; by?: string } } }).message.report] : [])); // prettier-ignore
+    return (await this.http.journal(id)).flatMap((entry) => (entry.kind === 'tell' && (entry.body as { message: { kind: string } }).message.kind === 'turn' ? [(entry.body as { message: { report: { source: string; text: string; heard: string; by?: string } } }).message.report] : [])); // prettier-ignore
   }
 
   /** As a walker's voice, at the rate of a telephone. */
