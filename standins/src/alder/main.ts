@@ -4,7 +4,8 @@
  */
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import type { WebSocket } from 'ws';
-import { floatsOf, Hearing } from '../common/hearing.js';
+import { Hearing } from '../common/hearing.js';
+import { floatsOf } from '../common/wav.js';
 import { options } from '../common/options.js';
 import { Cut, Panel, Refusal, until, type Request } from '../common/panel.js';
 import { Recordings, type Word } from '../common/recordings.js';

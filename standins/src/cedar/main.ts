@@ -4,7 +4,8 @@
  */
 import { randomBytes } from 'node:crypto';
 import type { IncomingMessage, ServerResponse } from 'node:http';
-import { floatsOf, Hearing } from '../common/hearing.js';
+import { Hearing } from '../common/hearing.js';
+import { floatsOf } from '../common/wav.js';
 import { options } from '../common/options.js';
 import { Panel, Refusal, until } from '../common/panel.js';
 import { Recordings } from '../common/recordings.js';

@@ -56,7 +56,3 @@ export class Hearing {
     this.words = this.recordings.place(all);
   }
 }
-
-export function floatsOf(pcm: Buffer): Float32Array {
-  return Float32Array.from({ length: Math.floor(pcm.length / 2) }, (_, i) => pcm.readInt16LE(2 * i) / 32768);
-}

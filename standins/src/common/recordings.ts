@@ -4,6 +4,7 @@
  */
 import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { floatsOf } from './wav.js';
 
 const HZ = 16_000;
 /** Loudness is taken so often. */
@@ -69,10 +70,9 @@ function read(file: string): Recording {
   const data = bytes.indexOf('data') + 8;
   const rateHz = bytes.readUInt32LE(24);
   const step = rateHz / HZ;
-  // A plain loop over all samples at once: every stand-in reads every recording when it starts.
-  const samples = new Int16Array(bytes.buffer.slice(bytes.byteOffset + data, bytes.byteOffset + bytes.length - ((bytes.length - data) % 2))); // prettier-ignore
+  const samples = floatsOf(bytes.subarray(data));
   const sound = new Float32Array(Math.floor(samples.length / step));
-  for (let i = 0; i < sound.length; i++) sound[i] = samples[Math.floor(i * step)]! / 32_768;
+  for (let i = 0; i < sound.length; i++) sound[i] = samples[Math.floor(i * step)]!;
   const { spoken } = JSON.parse(readFileSync(file.replace(/\.wav$/, '.json'), 'utf8')) as {
     spoken: { text: string; fromMs: number; toMs: number }[];
   };

@@ -45,9 +45,11 @@ function soundIn(sdp: ReturnType<typeof parse>): RemoteSound | null {
     const name = textOf(media.rtp?.find(({ payload }) => payload === type)?.codec)?.toUpperCase();
     return CODECS.find((one) => (name === undefined ? one.payloadType === type : one.name === name));
   };
-  const payloadType = types.find(codecOf);
-  const codec = payloadType === undefined ? undefined : codecOf(payloadType);
-  if (payloadType === undefined || !codec) return null;
+  const [spoken] = types.flatMap((payloadType) => {
+    const codec = codecOf(payloadType);
+    return codec ? [{ payloadType, codec }] : [];
+  });
+  if (!spoken) return null;
   const keys = media.rtp?.find(
     ({ codec, payload }) => textOf(codec)?.toLowerCase() === KEYS_CODEC && types.includes(payload),
   );
@@ -56,8 +58,7 @@ function soundIn(sdp: ReturnType<typeof parse>): RemoteSound | null {
     address,
     port: media.port,
     rtcpPort: media.rtcp?.port ?? media.port + 1,
-    codec,
-    payloadType,
+    ...spoken,
     keysType: keys?.payload ?? null,
     // The hold of old telephones (RFC 2543): an address that is none.
     direction:
