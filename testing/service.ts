@@ -7,6 +7,7 @@ import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import pg from 'pg';
 import { HttpClient } from '@verbalon/client';
+import type { Cue } from '@verbalon/client/node';
 import { readWav, toPcm16, writeWav } from '@verbalon/core';
 import { copyDemo } from '@verbalon/hostile';
 
@@ -153,6 +154,21 @@ export function walker(name: string, seconds?: number): Uint8Array {
   if (seconds === undefined) return whole;
   const { channels, rateHz } = readWav(whole);
   return writeWav([toPcm16(channels[0]!.subarray(0, seconds * rateHz))], rateHz);
+}
+
+/** A silence from this length on is for the assistant; a shorter one is a hesitation, in ms. */
+const LEAST_FOR_ANSWER_MS = 3_000;
+/** So long before a saying it is looked how far the assistant is, in ms. */
+const BEFORE_SAYING_MS = 300;
+
+/** A walker who lets the assistant finish, or interrupts it ("Wait, ..."), on a slow machine too. */
+export function patientWalker(name: string, seconds?: number): { recording: Uint8Array; cues: Cue[] } {
+  const spoken = truth(name);
+  const cues = spoken.flatMap(({ text, fromMs }, i): Cue[] => {
+    if (fromMs - (spoken[i - 1]?.toMs ?? 0) < LEAST_FOR_ANSWER_MS) return [];
+    return [{ atMs: fromMs - BEFORE_SAYING_MS, until: /^wait\b/i.test(text) ? 'speaking' : 'silent' }];
+  });
+  return { recording: walker(name, seconds), cues };
 }
 
 /** Where the walker's words really are, in ms. */

@@ -5,10 +5,13 @@
 import { joinPcm16, mixDown, Playout, readWav, toPcm16, type Phase, type Floor } from '@verbalon/core';
 import type { CallerMessageOf, ServiceMessage, ServiceMessageOf } from '@verbalon/protocol';
 import { CallerEnd } from './caller-end.js';
+import { CuedSpeech, type Cue } from './cued-speech.js';
 import { GOODBYE } from './line.js';
 import { nodeSocket } from './node-socket.js';
 
 const TICK_MS = 20;
+/** So much of an answer is played before it counts as one that is being heard, in ms. */
+const HEARD_MS = 500;
 /** After the recording is over the line stays open at least so long: the ear must notice the end, in ms. */
 const LEAST_AFTER_MS = 700;
 
@@ -20,11 +23,13 @@ export interface RecordedCallOptions {
   purpose?: 'talk' | 'listen';
   line?: CallerMessageOf<'arrive'>['line'];
   recording: Uint8Array;
+  cues?: readonly Cue[];
   onMessage?: (message: ServiceMessage) => void;
   /** Called when the line is open, with a way to press the hush key, type, and so on. */
   onOpen?: (end: CallerEnd) => void;
   onPlayed?: (speech: number, playedMs: number, atMs: number) => void;
-  onSound?: (samples: Int16Array, rateHz: number) => void;
+  /** @param recordingMs how much of the recording has been spoken, with this */
+  onSound?: (samples: Int16Array, rateHz: number, recordingMs: number) => void;
   floor?: Floor | undefined;
   signal?: AbortSignal;
 }
@@ -35,6 +40,8 @@ export interface RecordedCall {
   /** What was sent and what was played, sample by sample on the caller's axis. */
   caller: Int16Array;
   assistant: Int16Array;
+  /** A moment of the recording on the caller's axis, in ms: later than in the recording by what was waited for cues. */
+  axisMs: (recordingMs: number) => number;
   messages: ServiceMessage[];
   reports: ServiceMessageOf<'turn'>['report'][];
   /** Why it ended before its time; null for a call that went to its end. */
@@ -87,6 +94,9 @@ class LiveCall {
   private readonly expectation: Expectation;
   private readonly playout: Playout;
   private readonly end: CallerEnd;
+  private readonly speech: CuedSpeech;
+  /** For how long the assistant has been heard without a gap. */
+  private heardMs = 0;
   private cutOff: string | null = null;
   /** The assistant has ended the talk, after a goodbye. */
   private isDone = false;
@@ -94,9 +104,10 @@ class LiveCall {
   constructor(
     private readonly options: RecordedCallOptions,
     private readonly rateHz: number,
-    private readonly speech: Int16Array,
+    speech: Int16Array,
   ) {
     this.tick = 2 * Math.round((TICK_MS * rateHz) / 2000);
+    this.speech = new CuedSpeech(speech, rateHz, options.cues ?? []);
     this.expectation = options.purpose === 'listen' ? new WordsExpectation() : new Expectation();
     this.playout = new Playout(rateHz, (report) => this.end.played(report));
     this.end = new CallerEnd(rateHz, this.playout, {
@@ -137,19 +148,23 @@ class LiveCall {
     while (!this.isOver()) {
       const dueMs = start + ((this.end.captured + this.tick) * 1000) / this.rateHz;
       await new Promise((done) => setTimeout(done, Math.max(0, dueMs - performance.now())));
-      const frame = new Int16Array(this.tick);
-      frame.set(this.speech.subarray(this.end.captured, this.end.captured + this.tick));
+      const frame = this.speech.tick(this.tick, (until) => this.isSo(until));
       this.sent.push(frame);
       this.end.sendSound(frame);
-      this.options.onSound?.(frame, this.rateHz);
+      this.options.onSound?.(frame, this.rateHz, this.speech.spokenMs);
       this.heard.push(toPcm16(this.playout.pull(this.tick, this.end.captured)));
+      this.heardMs = this.playout.busy ? this.heardMs + TICK_MS : 0;
     }
+  }
+
+  private isSo(until: Cue['until']): boolean {
+    if (until === 'speaking') return this.heardMs >= HEARD_MS;
+    return this.expectation.isNothing && !this.playout.busy;
   }
 
   private isOver(): boolean {
     if (this.cutOff !== null || this.isDone || this.options.signal?.aborted) return true;
-    const afterMs = ((this.end.captured - this.speech.length) * 1000) / this.rateHz;
-    return afterMs > LEAST_AFTER_MS && this.expectation.isNothing && !this.playout.busy;
+    return this.speech.overForMs > LEAST_AFTER_MS && this.isSo('silent');
   }
 
   private result(cutOff: string | null): RecordedCall {
@@ -160,6 +175,7 @@ class LiveCall {
       caller: joinPcm16(this.sent),
       // What was pulled at a tick sounds after the frame that went out at it, hence the lead.
       assistant: joinPcm16([new Int16Array(this.tick), ...this.heard]),
+      axisMs: (recordingMs) => this.speech.axisMs(recordingMs),
       messages: this.messages,
       reports: this.messages.flatMap((message) => (message.kind === 'turn' ? [message.report] : [])),
       cutOff,

@@ -11,6 +11,7 @@ import {
   freshFolder,
   root,
   startService,
+  patientWalker,
   truth,
   until,
   verbalon,
@@ -132,7 +133,7 @@ describe('stored conversations', () => {
   it('are listed, shown and exported in open formats', async () => {
     const { conversation } = await callWithRecording({
       address: service.address,
-      recording: walker('baker-interrupts', 13),
+      ...patientWalker('baker-interrupts', 13),
     });
     await until(async () => (await service.http.conversation(conversation)).endedAt !== null);
     const short = conversation.slice(0, 8);

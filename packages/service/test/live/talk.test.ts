@@ -13,14 +13,19 @@ import {
 } from '@verbalon/core';
 import type { CallerEnd } from '@verbalon/client';
 import type { ServiceMessage, ServiceMessageOf } from '@verbalon/protocol';
-import { startService, truth, until, walker, type RunningService } from '../../../../testing/service.js';
+import {
+  patientWalker,
+  startService,
+  truth,
+  until,
+  type RunningService,
+} from '../../../../testing/service.js';
 
 let service: RunningService;
 const calls = new Map<string, RecordedCall>();
 
 async function talk(name: string, seconds?: number): Promise<void> {
-  const recording = walker(name, seconds);
-  calls.set(name, await callWithRecording({ address: service.address, recording }));
+  calls.set(name, await callWithRecording({ address: service.address, ...patientWalker(name, seconds) }));
 }
 
 beforeAll(async () => {
@@ -66,7 +71,8 @@ describe('a walker who asks', () => {
     const call = calls.get('miller-asks')!;
     truth('miller-asks')
       .slice(0, 2)
-      .forEach(({ fromMs, toMs }, i) => {
+      .forEach((saying, i) => {
+        const [fromMs, toMs] = [call.axisMs(saying.fromMs), call.axisMs(saying.toMs)];
         const during = of(call, 'partial').filter(({ atMs }) => atMs > fromMs && atMs < toMs);
         expect(during.length).toBeGreaterThan(3);
         const { times, gap } = voiceTurns(call)[i]!;
@@ -132,15 +138,12 @@ describe('a walker who interrupts', () => {
     const call = calls.get('baker-interrupts')!;
     const [cut, next] = voiceTurns(call);
     const interruption = truth('baker-interrupts')[1]!;
+    const [fromMs, toMs] = [call.axisMs(interruption.fromMs), call.axisMs(interruption.toMs)];
     expect(cut!.interrupted).toMatch(/^the caller (said|spoke)/);
     expect(cut!.generated.startsWith(cut!.heard)).toBe(true);
     expect(cut!.heard.length).toBeLessThan(cut!.generated.length - 20);
-    expect(
-      level(call.assistant, call.rateHz, interruption.fromMs - 500, interruption.fromMs),
-    ).toBeGreaterThan(-45);
-    expect(level(call.assistant, call.rateHz, interruption.fromMs + 1_000, interruption.toMs)).toBeLessThan(
-      -80,
-    );
+    expect(level(call.assistant, call.rateHz, fromMs - 250, fromMs)).toBeGreaterThan(-45);
+    expect(level(call.assistant, call.rateHz, fromMs + 1_000, toMs)).toBeLessThan(-80);
     expect(next!.heard).toMatch(/^Supper at Lantern Hut is at 18:00/);
     const thoughts = (await service.http.journal(call.conversation)).filter(({ kind }) => kind === 'think');
     const { messages } = thoughts[1]!.body as { messages: { role: string; text: string }[] };

@@ -3,10 +3,17 @@ import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { connect, createServer, type AddressInfo, type Socket } from 'node:net';
 import { WebSocket } from 'ws';
 import { lineAddress } from '@verbalon/client';
-import { callWithRecording, type RecordedCall } from '@verbalon/client/node';
+import { callWithRecording } from '@verbalon/client/node';
 import { audibleEdges, readWav, toFloats, toPcm16, writeWav } from '@verbalon/core';
 import type { ServiceMessage, ServiceMessageOf } from '@verbalon/protocol';
-import { startService, truth, until, walker, type RunningService } from '../../../../testing/service.js';
+import {
+  patientWalker,
+  startService,
+  truth,
+  until,
+  walker,
+  type RunningService,
+} from '../../../../testing/service.js';
 
 let service: RunningService;
 beforeAll(async () => {
@@ -48,21 +55,20 @@ describe('a connection that is cut', () => {
   it('again and again, while both sides speak: the talk goes on, no word is lost and none comes twice', async () => {
     const cable = await startCable();
     const spoken = truth('baker-interrupts');
-    const moments = [spoken[0]!.fromMs + 500, spoken[0]!.toMs + 2_000, spoken[1]!.fromMs + 900];
-    let call: RecordedCall | null = null;
-    const talk = callWithRecording({
+    const { recording, cues } = patientWalker('baker-interrupts');
+    const answerMs = spoken[0]!.toMs + 2_000;
+    const moments = [spoken[0]!.fromMs + 500, answerMs + 20, spoken[1]!.fromMs + 900];
+    const call = await callWithRecording({
       address: cable.address,
-      recording: walker('baker-interrupts'),
-      onSound: () => {
-        heardMs += 20;
-        if (moments.length > 0 && heardMs > moments[0]!) {
+      recording,
+      cues: [...cues, { atMs: answerMs, until: 'speaking' }],
+      onSound: (_samples, _rateHz, recordingMs) => {
+        if (moments.length > 0 && recordingMs > moments[0]!) {
           moments.shift();
           cable.cut();
         }
       },
     });
-    let heardMs = 0;
-    call = await talk;
     cable.close();
     expect(cable.cuts).toBe(3);
     expect(call.cutOff).toBeNull();
@@ -83,7 +89,8 @@ describe('a connection that is cut', () => {
     // What the service has of the caller is what the caller has said, sample by sample in its place.
     await until(async () => (await service.http.conversation(call.conversation)).endedAt !== null);
     const stored = readWav(await service.http.conversationSound(call.conversation));
-    for (const { fromMs, toMs } of spoken) {
+    for (const saying of spoken) {
+      const [fromMs, toMs] = [call.axisMs(saying.fromMs), call.axisMs(saying.toMs)];
       const edges = audibleEdges(
         stored.channels[0]!.subarray((fromMs - 200) * 16, (toMs + 200) * 16),
         stored.rateHz,

@@ -10,7 +10,7 @@ import {
   OWN_DATABASE,
   startService,
   until,
-  walker,
+  patientWalker,
   type RunningService,
 } from '../../../../testing/service.js';
 
@@ -180,7 +180,7 @@ describe('during a talk', () => {
     let struck = false;
     return callWithRecording({
       address: service.address,
-      recording: walker('miller-asks', 21),
+      ...patientWalker('miller-asks', 21),
       onMessage: (message) => {
         if (struck || message.kind !== 'partial' || !/how/i.test(message.settled)) return;
         struck = true;

@@ -15,7 +15,7 @@ import {
   OWN_DATABASE,
   startService,
   until,
-  walker,
+  patientWalker,
   type RunningService,
 } from '../../../../testing/service.js';
 
@@ -247,7 +247,7 @@ describe('"stay: on-machine"', () => {
   };
 
   it('is a promise of the assistant and of the talk: on no way does anything reach a cloud', async () => {
-    const call = await callWithRecording({ address: service.address, assistant: 'stays', recording: walker('miller-asks', 22) }); // prettier-ignore
+    const call = await callWithRecording({ address: service.address, assistant: 'stays', ...patientWalker('miller-asks', 22) }); // prettier-ignore
     const { conversation, reports } = call;
     const spoken = reports.find(({ source }) => source === 'voice')!;
     await until(async () => (await service.http.conversation(conversation)).reports.length > 0);

@@ -2,7 +2,7 @@
 import { afterAll, beforeAll, expect, it } from '@jest/globals';
 import { callWithRecording } from '@verbalon/client/node';
 import type { ViewLink, WatchedEvent } from '@verbalon/protocol';
-import { startService, until, walker, type RunningService } from '../../../../testing/service.js';
+import { patientWalker, startService, until, type RunningService } from '../../../../testing/service.js';
 
 let service: RunningService;
 beforeAll(async () => {
@@ -32,7 +32,7 @@ it('shows what is said while it is said, and nothing that is private', async () 
   const link = new Promise<ViewLink>((resolve) => (given = resolve));
   const call = callWithRecording({
     address: service.address,
-    recording: walker('miller-asks', 14),
+    ...patientWalker('miller-asks', 14),
     onMessage: (message) => {
       if (message.kind === 'admitted')
         void service.http.view(message.conversation, { seconds: 600 }).then(given);
