@@ -29,16 +29,20 @@ function lateQuestion(silenceS: number): string {
   writeFileSync(file, writeWav([toPcm16(sound)], rateHz));
   return file;
 }
-/** A walker who waits so long that the greeting is over by then, on a busy machine too. */
-function lateWalker(name: string, silenceS: number): string {
-  const { channels, rateHz } = readWav(walker(name));
-  const sound = new Float32Array(silenceS * rateHz + channels[0]!.length);
-  sound.set(channels[0]!, silenceS * rateHz);
-  const file = join(freshFolder(), 'late-walker.wav');
+/** Baker, who lets the greeting end and the answer begin on a busy machine too: a fake microphone waits for nothing. */
+function slowBaker(): string {
+  const { channels, rateHz } = readWav(walker('baker-interrupts'));
+  const interruptionMs = truth('baker-interrupts')[1]!.fromMs - 200;
+  const cut = (interruptionMs / 1000) * rateHz;
+  const [greetingS, answerS] = [5, 1.5];
+  const sound = new Float32Array((greetingS + answerS) * rateHz + channels[0]!.length);
+  sound.set(channels[0]!.subarray(0, cut), greetingS * rateHz);
+  sound.set(channels[0]!.subarray(cut), (greetingS + answerS) * rateHz + cut);
+  const file = join(freshFolder(), 'slow-baker.wav');
   writeFileSync(file, writeWav([toPcm16(sound)], rateHz));
   return file;
 }
-const recordings = { bunks: lateQuestion(4), baker: lateWalker('baker-interrupts', 5) };
+const recordings = { bunks: lateQuestion(4), baker: slowBaker() };
 const MICROPHONE = [
   '--use-fake-device-for-media-stream',
   '--use-fake-ui-for-media-stream',
