@@ -67,6 +67,17 @@ export class PhonedService {
     return opened;
   }
 
+  /** A caller who has asked for a person, and named Heron Hut by its number: on a narrow line a name may be misheard. */
+  async asksForPerson(): Promise<{ caller: TestPhone; talk: string }> {
+    const caller = await this.connected();
+    const talk = (await this.newest()).conversation!;
+    await until(async () => (await this.reports(talk)).length > 0);
+    caller.press('0');
+    await until(async () => (await this.reports(talk)).length > 1);
+    caller.press('1');
+    return { caller, talk };
+  }
+
   async newest(): Promise<PhoneCallView> {
     return (await this.http.telephone.view()).calls[0]!;
   }

@@ -34,13 +34,7 @@ afterAll(() => on.service.stop());
 
 it('a caller who wants a person rings at the console; whoever takes the call talks with the caller, and gives it back', async () => {
   const page = await pages.open(microphone);
-  const caller = await on.connected();
-  const talk = (await on.newest()).conversation!;
-  const said = async () => (await on.reports(talk)).map(({ heard }) => heard);
-  await until(async () => (await said()).length > 0);
-  caller.press('0');
-  await until(async () => (await said()).length > 1);
-  caller.press('1'); // By its number: on a narrow line a name may be misheard, and is asked for again.
+  const { caller, talk } = await on.asksForPerson();
   const asking = page.getByRole('alert');
   await asking.getByText('Miller, walker wants a person').waitFor();
   await asking.getByText('Heron Hut').waitFor();
@@ -64,7 +58,10 @@ it('a caller who wants a person rings at the console; whoever takes the call tal
   await taking.getByText('The assistant answers.').waitFor();
   let all: string[] = [];
   await until(
-    async () => (all = await said()).some((one) => one.includes('talking with me again')),
+    async () =>
+      (all = (await on.reports(talk)).map(({ heard }) => heard)).some((one) =>
+        one.includes('talking with me again'),
+      ),
     () => all.join(' | '),
   );
   caller.hangUp();

@@ -145,13 +145,7 @@ describe('a guest', () => {
 
 describe('a caller who wants a person', () => {
   it('is shown as waiting, its values are posted, and whoever takes it talks with it; then the assistant is back', async () => {
-    const caller = await on.connected();
-    const { conversation } = await on.newest();
-    const talk = conversation!;
-    await until(async () => (await reports(talk)).length > 0);
-    caller.press('0');
-    await until(async () => (await reports(talk)).length > 1);
-    caller.press('1'); // By its number: on a narrow line a name may be misheard, and is asked for again.
+    const { caller, talk } = await on.asksForPerson();
     await until(async () => (await on.http.waiting()).length > 0);
     const [waiting] = await on.http.waiting();
     expect(waiting).toMatchObject({ conversation: talk, assistant: 'tansy', line: 'phone', caller: { id: 'walker', name: 'Miller' }, known: { hut: 'Heron Hut' } }); // prettier-ignore
@@ -180,14 +174,9 @@ describe('a caller who wants a person', () => {
   });
 
   it('hears that nobody comes, when nobody takes it', async () => {
-    const caller = await on.connected();
-    const { conversation } = await on.newest();
-    await until(async () => (await reports(conversation!)).length > 0);
-    caller.press('0');
-    await until(async () => (await reports(conversation!)).length > 1);
-    caller.press('1'); // By its number: on a narrow line a name may be misheard, and is asked for again.
+    const { talk } = await on.asksForPerson();
     await until(async () => (await on.http.waiting()).length > 0);
-    await until(async () => (await reports(conversation!)).some(({ heard }) => heard.includes('nobody can take the call'))); // prettier-ignore
+    await until(async () => (await reports(talk)).some(({ heard }) => heard.includes('nobody can take the call'))); // prettier-ignore
     expect(await on.http.waiting()).toEqual([]);
   });
 });

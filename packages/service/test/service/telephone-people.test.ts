@@ -61,13 +61,7 @@ describe('ringing somebody', () => {
 describe('a caller who wants a person', () => {
   /** Asks to be put through, and waits until the caller's telephone is asked to ring the warden. */
   async function handedOver(): Promise<TestPhone> {
-    const caller = await on.connected();
-    const { conversation } = await on.newest();
-    await until(async () => (await on.reports(conversation!)).length > 0);
-    caller.press('0');
-    await until(async () => (await on.reports(conversation!)).length > 1);
-    // By its number: on a narrow line a name may be misheard, and is asked for again.
-    caller.press('1');
+    const { caller } = await on.asksForPerson();
     await until(() => caller.last('REFER') !== undefined);
     return caller;
   }

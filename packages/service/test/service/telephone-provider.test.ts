@@ -112,19 +112,8 @@ describe('a call', () => {
 });
 
 describe('a caller who wants a person', () => {
-  async function asks(): Promise<{ caller: TestPhone; talk: string }> {
-    const caller = await on.connected();
-    const talk = (await on.newest()).conversation!;
-    await until(async () => (await on.reports(talk)).length > 0);
-    caller.press('0');
-    await until(async () => (await on.reports(talk)).length > 1);
-    // By its number: on a narrow line a name may be misheard, and is asked for again.
-    caller.press('1');
-    return { caller, talk };
-  }
-
   it('is announced to whoever is rung, who takes the call with 1; both hear each other, and the assistant comes back', async () => {
-    const { caller, talk } = await asks();
+    const { caller, talk } = await on.asksForPerson();
     await until(() => warden.last('INVITE') !== undefined);
     expect(warden.last('INVITE')!.header('To')).toContain('heron-hut@');
     await until(() => warden.heard.filter(({ samples }) => isLoud(samples)).length > 100);
@@ -144,7 +133,7 @@ describe('a caller who wants a person', () => {
 
   it('hears that nobody comes where whoever is rung is busy', async () => {
     warden.answer = 'busy';
-    const { caller, talk } = await asks();
+    const { caller, talk } = await on.asksForPerson();
     let all: Awaited<ReturnType<typeof on.reports>> = [];
     await until(
       async () => (all = await on.reports(talk)).some(({ heard }) => heard.includes('nobody can take the call')),
