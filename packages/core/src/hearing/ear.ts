@@ -6,6 +6,7 @@ import { HOUSE_RATE_HZ, msOfSamples } from '../audio/samples.js';
 import { EchoCanceller } from './echo-canceller.js';
 import { EchoGuard } from './echo-guard.js';
 import { Melody, type Ending } from './melody.js';
+import { Surroundings } from './surroundings.js';
 import { VoiceActivity, type Frame } from './voice-activity.js';
 import { FRAME_MS, FRAME_SAMPLES } from './voice-features.js';
 
@@ -44,6 +45,7 @@ export type EarEvent =
 
 export class Ear {
   private readonly activity = new VoiceActivity();
+  private readonly surroundings = new Surroundings();
   private readonly melody = new Melody();
   /** There is none until something of ours is played. */
   private canceller: EchoCanceller | null = null;
@@ -105,12 +107,15 @@ export class Ear {
   private step(frame: Frame): EarEvent | null {
     this.frame = frame;
     const index = this.frames++;
-    this.recent.push(frame.sounding);
+    const goesOn = this.active && !this.paused;
+    // Asked of every frame: it follows the surroundings.
+    const sounding = this.surroundings.standsOut(frame.levelDb, goesOn) && frame.sounding;
+    this.recent.push(sounding);
     if (this.recent.length > ONSET_WINDOW) this.recent.shift();
     if (!this.active) return this.maybeBegin(index);
     this.melody.take(frame);
-    if (frame.pitchHz !== null && frame.sounding) this.pitchedFrames++;
-    if (frame.sounding) return this.goesOn(index);
+    if (frame.pitchHz !== null && sounding) this.pitchedFrames++;
+    if (sounding) return this.goesOn(index);
     const atMs = this.timeOf(this.lastVoicedFrame + 1);
     const silentMs = this.timeOf(this.frames) - atMs;
     if (silentMs >= HANGOVER_MS) {

@@ -263,6 +263,22 @@ describe('the ear', () => {
     expect(hear(hum, 320)).toEqual([]);
   });
 
+  it.each([16, 12])(
+    'notices that the caller is silent while somebody nearby, %i dB softer, talks on',
+    (softerDb) => {
+      const [fromMs, toMs] = [2_000, 3_500];
+      const nearby = voice(9 * 16_000).subarray(3 * 16_000);
+      const caller = voice((toMs - fromMs) * 16);
+      const gain = 10 ** ((levelDb(caller) - levelDb(nearby) - softerDb) / 20);
+      const sound = nearby.map((sample, i) => gain * sample + (caller[i - fromMs * 16] ?? 0));
+      const ends = hear(sound, 320)
+        .filter(({ kind }) => kind === 'voiceEnded')
+        .map(({ atMs }) => atMs);
+      // By likeness alone the voice goes on to the end.
+      expect(ends.some((atMs) => Math.abs(atMs - toMs) < 150)).toBe(true);
+    },
+  );
+
   it('notices within 80 ms that voice has begun, and says how long it has gone on', () => {
     const ear = new Ear();
     const sound = scene(-60);

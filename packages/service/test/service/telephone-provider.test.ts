@@ -51,7 +51,9 @@ afterAll(async () => {
 describe('a number at a provider', () => {
   it('is registered with its secret, and others are rung with it', async () => {
     await until(async () => (await on.http.telephone.view()).registrations[0]!.state === 'registered');
-    expect(provider.came.filter(({ method }) => method === 'REGISTER').length).toBe(2);
+    // One without and one with the secret; either comes again where its answer is late.
+    const asked = provider.came.filter(({ method }) => method === 'REGISTER');
+    expect(new Set(asked.map((one) => one.header('CSeq'))).size).toBe(2);
     expect([...provider.registered]).toEqual([[`sip:4712@${on.at}`, 300]]);
     const { id } = await on.http.telephone.ring({ to: '051244', say: 'Hello.' });
     await until(async () => isOver(await on.http.telephone.call(id)));
