@@ -9,7 +9,7 @@ const WANTED_S = 300;
 /** After a refusal or a silence it is tried again after this, in s. */
 const AGAIN_S = 30;
 /** That it is taken back is waited for so long, in ms. */
-const TAKING_BACK_MS = 1_000;
+const TAKING_BACK_MS = 3_000;
 
 export interface Account {
   /** Of the provider, such as sip:provider.example. */
