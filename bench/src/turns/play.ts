@@ -11,5 +11,6 @@ export function play(
   heard: HeardCaller,
   more: Pick<PlayOptions, 'say' | 'watch'> = {},
 ): PlayedTalk {
-  return playTalk(plan, heard, { reply: REPLY, clock: () => performance.now(), ...more });
+  const outcome = { ending: 'done', given: { text: REPLY.join(' ') } } as const;
+  return playTalk(plan, heard, { reply: REPLY, outcome, clock: () => performance.now(), ...more });
 }

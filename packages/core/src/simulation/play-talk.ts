@@ -4,6 +4,7 @@ import type { Happening, Unstamped } from '../conductor/contract/happenings.js';
 import type { Order } from '../conductor/contract/orders.js';
 import type { Plan } from '../conductor/contract/plan.js';
 import type { State } from '../conductor/state/state.js';
+import type { RunOutcome } from '../errands/contract.js';
 import type { HeardWord, WordTime } from '../vocabulary/words.js';
 import { SimulatedRecogniser } from './recogniser.js';
 import { VirtualTalk } from './virtual-talk.js';
@@ -14,9 +15,17 @@ export interface EngineTimes {
   pieceMs: number;
   synthesisMs: number;
   playingMs: number;
+  /** What another system takes to do an errand. */
+  doingMs: number;
 }
 /** A model that takes 400 ms and writes 25 words a second; the rest is what the local engines were measured to take. */
-export const USUAL_TIMES: EngineTimes = { firstPieceMs: 400, pieceMs: 40, synthesisMs: 37, playingMs: 12 };
+export const USUAL_TIMES: EngineTimes = {
+  firstPieceMs: 400,
+  pieceMs: 40,
+  synthesisMs: 37,
+  playingMs: 12,
+  doingMs: 150,
+};
 
 const WORD_MS = 300;
 /** The line reports what it has played so often, in ms; the first time sooner. */
@@ -52,6 +61,8 @@ const evenly: Say = (text) => {
 export interface PlayOptions {
   /** Words of the answer to everything. */
   reply: readonly string[];
+  /** What comes of every errand that is done; without it nobody does any. */
+  outcome?: RunOutcome;
   times?: EngineTimes;
   say?: Say;
   /** Measures the conductor; in ms. */
@@ -117,6 +128,7 @@ class PlayingTalk {
     if (order.kind === 'think') this.think(order.thought);
     if (order.kind === 'dropThought') this.thoughts.delete(order.thought);
     if (order.kind === 'synthesise') this.synthesise(order.speech, order.text, order.pauseMs);
+    if (order.kind === 'doErrand') this.doErrand(order.run);
     if (order.kind === 'hush') this.flush();
     if (order.kind !== 'play') return;
     this.line.push(order.speech);
@@ -136,6 +148,12 @@ class PlayingTalk {
     talk.after(firstPieceMs + options.reply.length * pieceMs, () => {
       if (this.thoughts.delete(thought)) talk.happen({ kind: 'thoughtDone', thought });
     });
+  }
+
+  private doErrand(run: number): void {
+    const { outcome } = this.options;
+    if (outcome)
+      this.talk.after(this.times.doingMs, () => this.talk.happen({ kind: 'errandDone', run, outcome }));
   }
 
   private synthesise(speech: number, text: string, pauseMs: number): void {

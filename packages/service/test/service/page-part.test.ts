@@ -22,7 +22,7 @@ beforeAll(async () => {
     writeFileSync(join(project, `assistants/${name}.yaml`), text);
   writeFileSync(
     join(project, 'engines/page.yaml'),
-    'title: Page\nrole: llm\nwhere: on-machine\nwire: page\nlanguages: [en]\ndeadlines: { firstMs: 300, betweenMs: 20000 }\n',
+    'title: Page\nrole: llm\nwhere: on-machine\nwire: page\nlanguages: [en]\ndeadlines: { firstMs: 5000, betweenMs: 20000 }\n',
   );
   service = await startService(project);
 });
