@@ -58,10 +58,15 @@ describe('a call', () => {
     caller.request('INVITE', caller.sdp());
     const before = caller.heard.length;
     await until(() => caller.heard.slice(before).filter(({ payloadType, samples }) => payloadType === 0 && isLoud(samples)).length > 20); // prettier-ignore
-    caller.say(await on.spoken('When is breakfast?'));
-    await until(async () => (await on.reports((await on.newest()).conversation!)).some(({ source, text }) => source === 'voice' && text !== '')); // prettier-ignore
     const call = await on.newest();
-    expect(call.sound).toMatchObject({ codec: 'PCMU' });
+    const heard = async () => (await on.reports(call.conversation!)).filter(({ source }) => source === 'voice').map(({ text }) => text); // prettier-ignore
+    // On a narrow line a word may be misheard: then it is said again.
+    for (let times = 1; times <= 3 && !/breakfast/i.test((await heard()).join()); times++) {
+      caller.say(await on.spoken('When is breakfast?'));
+      await until(async () => (await heard()).length >= times);
+    }
+    expect((await heard()).join()).toMatch(/breakfast/i);
+    expect((await on.newest()).sound).toMatchObject({ codec: 'PCMU' });
     const { rateHz } = readWav(await on.http.conversationSound(call.conversation!));
     expect(rateHz).toBe(16_000);
   });
