@@ -4,14 +4,8 @@ const shared = {
   modulePathIgnorePatterns: ['<rootDir>/.*/dist/package.json'],
   extensionsToTreatAsEsm: ['.ts'],
   transform: {
-    '^.+\\.ts$': [
-      '@swc/jest',
-      {
-        jsc: { parser: { syntax: 'typescript' }, target: 'es2022' },
-        module: { type: 'es6' },
-        sourceMaps: 'inline',
-      },
-    ],
+    '^.+\\.ts$': '<rootDir>/testing/transform.mjs',
+    '/dist/.+\\.js$': '<rootDir>/testing/transform.mjs',
   },
   moduleNameMapper: { '^(\\.{1,2}/.*)\\.js$': '$1' },
 };
@@ -21,13 +15,13 @@ const project = (name, more = {}) => ({
   testMatch: [`<rootDir>/**/test/${name}/**/*.test.ts`],
   ...more,
 });
-const postgres = {
-  globalSetup: '<rootDir>/testing/postgres-start.mjs',
-  globalTeardown: '<rootDir>/testing/postgres-stop.mjs',
+const shares = {
+  globalSetup: '<rootDir>/testing/run-start.mjs',
+  globalTeardown: '<rootDir>/testing/run-stop.mjs',
 };
 
 export default {
-  projects: [project('unit'), project('service', postgres), project('live', postgres)],
+  projects: [project('unit'), project('service', shares), project('live', shares)],
   // How many files at a time: scripts/test.mjs.
   maxWorkers: 1,
   testTimeout: 120_000,

@@ -1,6 +1,6 @@
 /**
- * `npm run kernel`: makes code (WebAssembly, for browsers and Node alike) of what is in packages/core/kernel; with `--check` it says
- * whether what is there was made of it.
+ * `npm run kernel`: makes code (WebAssembly, for browsers and Node alike) of what is in packages/core/kernel;
+ * with `--check` it says whether what is there was made of it.
  */
 import { readFileSync, writeFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
@@ -28,11 +28,14 @@ async function moduleOf({ source, name, memory }) {
   const options = ['-O3', '--noAssert', '--enable', 'simd', '--runtime', 'stub', ...memory];
   let bytes = [];
   const writeFile = (_, contents) => (bytes = [...contents]);
-  const { error, stderr } = await asc.main([source, '--outFile', 'kernel.wasm', '--baseDir', baseDir, ...options], { writeFile }); // prettier-ignore
+  const { error, stderr } = await asc.main(
+    [source, '--outFile', 'kernel.wasm', '--baseDir', baseDir, ...options],
+    { writeFile },
+  );
   if (error) throw new Error(`${source}: ${stderr.toString()}`);
   const rows = [];
   for (let at = 0; at < bytes.length; at += 30) rows.push(`  ${bytes.slice(at, at + 30).join(', ')},`);
-  return `// Made by \`npm run kernel\` of ${source}.\n// prettier-ignore\nexport const ${name} = Uint8Array.from([\n${rows.join('\n')}\n]);\n`;
+  return `// Made by \`npm run kernel\` of ${source}.\nexport const ${name} = Uint8Array.from([\n${rows.join('\n')}\n]);\n`;
 }
 
 for (const kernel of KERNELS) {

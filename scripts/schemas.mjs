@@ -1,4 +1,7 @@
-/** `npm run schemas`: writes the JSON Schemas of the files to docs/schemas, for editors; a test sees that they are current. */
+/**
+ * `npm run schemas`: writes the JSON Schemas of the files to docs/schemas, for editors; a test sees that they
+ * are current.
+ */
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { FILE_SCHEMAS, publishedSchema } from '@verbalon/service';
 

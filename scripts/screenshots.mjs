@@ -17,7 +17,9 @@ const browser = await chromium.launch(JSON.parse(readFileSync('testing/chromium.
 async function run(command, { env = {}, inTerminal = false, stopAfterMs = null, pressAtMs = null } = {}) {
   const line = command.map((part) => `'${part}'`).join(' ');
   const child = inTerminal
-    ? spawn('script', ['-qefc', `stty cols 112 rows 32; exec node ${line}`, '/dev/null'], { env: { ...process.env, ...env, CI: 'false', TERM: 'xterm-256color' } }) // prettier-ignore
+    ? spawn('script', ['-qefc', `stty cols 112 rows 32; exec node ${line}`, '/dev/null'], {
+        env: { ...process.env, ...env, CI: 'false', TERM: 'xterm-256color' },
+      })
     : spawn('node', command, { env: { ...process.env, ...env } });
   let text = '';
   for (const stream of [child.stdout, child.stderr])
@@ -51,12 +53,22 @@ async function terminal(name, commands, env = {}) {
   const shown = [];
   for (const [title, command] of commands) {
     const text = await run(command, { env });
-    shown.push(`$ ${title}`, text.replaceAll(`${data}/`, '').replace(/\/\S*\/\.verbalon/g, '.verbalon').replace(/^\n+|\s+$/g, ''), ''); // prettier-ignore
+    shown.push(
+      `$ ${title}`,
+      text
+        .replaceAll(`${data}/`, '')
+        .replace(/\/\S*\/\.verbalon/g, '.verbalon')
+        .replace(/^\n+|\s+$/g, ''),
+      '',
+    );
   }
   await picture(name, shown.join('\n').split('\n').slice(0, 34).join('\n'));
 }
 
-/** The last whole screen that a program has drawn: from such a line on, so many, of empty ones no more than one in a row. */
+/**
+ * The last whole screen that a program has drawn: from such a line on, so many, of empty ones no more than
+ * one in a row.
+ */
 async function lastScreen(command, options, begins, count) {
   const drawn = (await run(command, { ...options, inTerminal: true }))
     .replace(/\u001b\[[0-9;?]*[A-Za-z]/g, '')
@@ -82,10 +94,7 @@ async function screens(name, walker, env) {
     /^╭/,
     6,
   );
-  await picture(
-    name,
-    ['$ npx verbalon talk', ...whole, '', '$ npx verbalon talk --device', ...box].join('\n'),
-  );
+  await picture(name, ['$ verbalon talk', ...whole, '', '$ verbalon talk --device', ...box].join('\n'));
 }
 
 async function open(address, { theme = 'paper', size = [1280, 800] } = {}) {
@@ -120,7 +129,11 @@ async function buttonStates(page) {
     ask.setAttribute('floor', 'once');
     ask.token = () =>
       new Promise((done) => setTimeout(done, 1_000)).then(async () => {
-        const made = await fetch(`${new URL(globalThis.document.scripts[0].src).origin}/v1/tokens`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: '{"assistant":"chat"}' }); // prettier-ignore
+        const made = await fetch(`${new URL(globalThis.document.scripts[0].src).origin}/v1/tokens`, {
+          method: 'POST',
+          headers: { 'content-type': 'application/json' },
+          body: '{"assistant":"chat"}',
+        });
         return (await made.json()).token;
       });
     ask.chat = async ({ text }) => {
@@ -151,7 +164,10 @@ async function picturesBeside(name, large, small) {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   const image = (bytes, style) =>
     `<img style="${style}" src="data:image/png;base64,${bytes.toString('base64')}">`;
-  const all = Object.entries(small).map(([state, bytes]) => `<figure style="margin:0 0 8px"><figcaption>${state}</figcaption>${image(bytes, 'max-width:330px;zoom:0.8')}</figure>`); // prettier-ignore
+  const all = Object.entries(small).map(
+    ([state, bytes]) =>
+      `<figure style="margin:0 0 8px"><figcaption>${state}</figcaption>${image(bytes, 'max-width:330px;zoom:0.8')}</figure>`,
+  );
   await page.setContent(
     `<body style="margin:0;display:grid;grid-template-columns:900px 1fr;font:13px sans-serif;background:#fff">${image(large, 'width:900px')}<div style="padding:12px;border-left:1px solid #999">${all.join('')}</div></body>`,
   );
@@ -161,8 +177,8 @@ async function picturesBeside(name, large, small) {
 
 async function talk(address, name, { walker, text, afterMs, ...look }) {
   const { page, save } = await open(address, look);
-  await page.getByLabel('Recorded walker').selectOption(walker);
-  await page.getByRole('button', { name: 'Let this walker talk' }).click();
+  await page.getByLabel('Recorded caller').selectOption(walker);
+  await page.getByRole('button', { name: 'Let this caller talk' }).click();
   await page.getByRole('button', { name: 'Begin' }).click();
   await page.getByRole('list', { name: 'What was said' }).getByText(text).first().waitFor();
   await page.waitForTimeout(afterMs);
@@ -173,7 +189,11 @@ async function talk(address, name, { walker, text, afterMs, ...look }) {
 async function captions(address, name) {
   let shown = null;
   const watch = async ({ conversation }) => {
-    const link = await fetch(`${address}/v1/conversations/${conversation}/views`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: '{}' }); // prettier-ignore
+    const link = await fetch(`${address}/v1/conversations/${conversation}/views`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: '{}',
+    });
     shown = await open(`${address}${(await link.json()).page}?face`, { theme: 'night' });
     await shown.page.getByText('stone').first().waitFor();
     await shown.page.waitForTimeout(900);
@@ -231,14 +251,31 @@ await talk(address, 'talk-interrupted', {
 });
 await captions(address, 'captions');
 await telephone(address);
-await terminal('phone', [['npx verbalon phone', [cli, 'phone']], ['npx verbalon phone ring sip:warden@127.0.0.1:5066 "This is Tansy. …"', [cli, 'phone', 'ring', 'sip:warden@127.0.0.1:5066', 'This is Tansy.']]], { VERBALON_URL: address }); // prettier-ignore
+await terminal(
+  'phone',
+  [
+    ['verbalon phone', [cli, 'phone']],
+    [
+      'verbalon phone ring sip:warden@127.0.0.1:5066 "This is Tansy. …"',
+      [cli, 'phone', 'ring', 'sip:warden@127.0.0.1:5066', 'This is Tansy.'],
+    ],
+  ],
+  { VERBALON_URL: address },
+);
 // Miller books to the end, so that there is an outcome.
 await run([cli, 'talk', '--plain', ...from('miller-books')], { env });
 await screens('talk-screen', 'miller-asks', env);
 const all = await (await fetch(`${address}/v1/conversations`)).json();
 const shown = all.find(({ turns, ending }) => turns > 3 && ending === 'goodbye was said') ?? all[0];
 const id = shown.id.slice(0, 8);
-await terminal('conversations-show', [['npx verbalon conversations', [cli, 'conversations']], [`npx verbalon conversations show ${id}`, [cli, 'conversations', 'show', id]]], env); // prettier-ignore
+await terminal(
+  'conversations-show',
+  [
+    ['verbalon conversations', [cli, 'conversations']],
+    [`verbalon conversations show ${id}`, [cli, 'conversations', 'show', id]],
+  ],
+  env,
+);
 
 const stored = await open(`${address}/conversations/${shown.id}`);
 await stored.page.getByRole('button', { name: 'Play from here' }).nth(1).click();
@@ -259,9 +296,28 @@ for (const name of ['alder-voice', 'birch-voice', 'voice'])
 await tryout.page.getByRole('button', { name: 'Try them' }).click();
 await tryout.page.getByText('not understood').waitFor();
 await tryout.save('tryout');
-await terminal('engines-terminal', [['npx verbalon engines', [cli, 'engines']], ['npx verbalon engines check', [cli, 'engines', 'check', 'cedar-ears', 'cedar-mind', 'cedar-voice', 'ears']]], env); // prettier-ignore
+await terminal(
+  'engines-terminal',
+  [
+    ['verbalon engines', [cli, 'engines']],
+    ['verbalon engines check', [cli, 'engines', 'check', 'cedar-ears', 'cedar-mind', 'cedar-voice', 'ears']],
+  ],
+  env,
+);
 const counter = join(data, 'counter');
-await terminal('new-terminal', [['npx verbalon new counter --yes --title "The Counter"', [cli, 'new', counter, '--yes', '--title', 'The Counter']], ['npx verbalon check counter', [cli, 'check', counter]], ['npx verbalon check demo', [cli, 'check', 'demo']], ['npx verbalon languages', [cli, 'languages']]], env); // prettier-ignore
+await terminal(
+  'new-terminal',
+  [
+    [
+      'verbalon new counter --yes --title "The Counter"',
+      [cli, 'new', counter, '--yes', '--title', 'The Counter'],
+    ],
+    ['verbalon check counter', [cli, 'check', counter]],
+    ['verbalon check demo', [cli, 'check', 'demo']],
+    ['verbalon languages', [cli, 'languages']],
+  ],
+  env,
+);
 const engines = await open(`${address}/engines`);
 await engines.page.getByRole('button', { name: 'Transcribe' }).click();
 await engines.page.getByTestId('transcript').waitFor();
@@ -279,9 +335,28 @@ await assistant.page.getByRole('option').first().waitFor();
 await assistant.page.waitForTimeout(800);
 await assistant.save('files');
 const telling = await TypedTalk.begin(address, 'tansy');
-for (const said of ['tell the party at Lantern Hut that we will arrive after dark', 'from Fisher', 'yes', 'tell all wardens tomorrow at six that the bridge is closed', 'from Fisher', 'yes']) await telling.says(said); // prettier-ignore
+for (const said of [
+  'tell the party at Lantern Hut that we will arrive after dark',
+  'from Fisher',
+  'yes',
+  'tell all wardens tomorrow at six that the bridge is closed',
+  'from Fisher',
+  'yes',
+])
+  await telling.says(said);
 telling.leave();
-await terminal('errands-terminal', [['npx verbalon errands try book-bunks "three bunks at Rowan Hut for Friday, no, four" "under Miller"', [cli, 'errands', 'try', 'book-bunks', 'three bunks at Rowan Hut for Friday, no, four', 'under Miller']], ['npx verbalon errands outcomes', [cli, 'errands', 'outcomes']], ['npx verbalon messages', [cli, 'messages']]], env); // prettier-ignore
+await terminal(
+  'errands-terminal',
+  [
+    [
+      'verbalon errands try book-bunks "three bunks at Rowan Hut for Friday, no, four" "under Miller"',
+      [cli, 'errands', 'try', 'book-bunks', 'three bunks at Rowan Hut for Friday, no, four', 'under Miller'],
+    ],
+    ['verbalon errands outcomes', [cli, 'errands', 'outcomes']],
+    ['verbalon messages', [cli, 'messages']],
+  ],
+  env,
+);
 const errands = await open(`${address}/errands`);
 for (const said of ['three bunks at Rowan Hut for Friday, no, four', 'under Miller']) {
   await errands.page.getByLabel('What a caller says').fill(said);
@@ -298,7 +373,11 @@ await interfacePage.page.waitForTimeout(300);
 await interfacePage.save('interface');
 const site = await open(`${pids.standins.site.address}/?service=${address}`, { size: [900, 800] });
 // A microphone that hears nothing: what is said is typed.
-await site.page.evaluate(() => Object.defineProperty(navigator.mediaDevices, 'getUserMedia', { value: () => Promise.resolve(new globalThis.AudioContext().createMediaStreamDestination().stream) })); // prettier-ignore
+await site.page.evaluate(() =>
+  Object.defineProperty(navigator.mediaDevices, 'getUserMedia', {
+    value: () => Promise.resolve(new globalThis.AudioContext().createMediaStreamDestination().stream),
+  }),
+);
 await site.page.evaluate(() => {
   const voice = globalThis.document.getElementById('voice');
   voice.start().then(() => voice.say('what does a bunk cost'));
@@ -308,7 +387,9 @@ await site.page.locator('#voice[state=listening]').waitFor();
 const fill = site.page.locator('#fill');
 await fill.getByRole('button').first().click();
 await fill.getByRole('button', { name: 'More' }).click();
-await fill.getByLabel('Type what you want to say').fill('book three bunks at Rowan Hut on the twenty third of December under Miller'); // prettier-ignore
+await fill
+  .getByLabel('Type what you want to say')
+  .fill('book three bunks at Rowan Hut on the twenty third of December under Miller');
 await site.page.keyboard.press('Enter');
 await site.page.locator('[name=hut][data-verbalon=ink]').waitFor();
 await fill.getByText(/Shall I book that/).waitFor();

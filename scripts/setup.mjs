@@ -1,13 +1,23 @@
 /**
- * The one set-up step, run before `npm run demo`, `npm test` and `npm run bench`: Debian packages, npm packages, build,
- * recordings. It does what is missing and nothing else, says what it does, and can be run again at any time.
- * Plain JavaScript without packages: it runs before anything is installed.
+ * The one set-up step, run before `npm run demo`, `npm test` and `npm run bench`: Debian packages, npm
+ * packages, build, recordings. It does what is missing and nothing else, says what it does, and can be run
+ * again at any time. Plain JavaScript without packages: it runs before anything is installed.
  */
 import { spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import {
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  statSync,
+  symlinkSync,
+  writeFileSync,
+} from 'node:fs';
+import { homedir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { workspaceFolders } from './workspaces.mjs';
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
 process.chdir(root);
@@ -103,11 +113,7 @@ function must(program, args) {
     );
 }
 
-const workspaces = ['packages', 'standins', 'demo', 'bench', 'testing/hostile'];
-const folders = workspaces.flatMap((name) =>
-  name === 'packages' ? readdirSync(name).map((one) => join(name, one)) : [name],
-);
-const sources = folders.flatMap((folder) => [
+const sources = workspaceFolders().flatMap((folder) => [
   join(folder, 'src'),
   join(folder, 'tsconfig.json'),
   join(folder, 'package.json'),
@@ -118,27 +124,33 @@ debianPackages();
 whenStale('npm', ['package-lock.json'], ['node_modules/koffi'], 'installing npm packages (npm ci)', () =>
   must('npm', ['ci']),
 );
+// Tests try the packages as others install them, with their types; nobody else waits for these.
+const withTypes = purpose === 'test';
 whenStale(
-  'build',
-  ['tsconfig.base.json', 'tsconfig.json', ...sources],
+  withTypes ? 'types' : 'build',
+  ['scripts/compile.mjs', 'tsconfig.base.json', ...sources],
   ['packages/cli/dist/main.js'],
-  'building (tsc -b)',
-  () => must('node_modules/.bin/tsc', ['-b']),
+  withTypes ? 'compiling, with types (tsc -b)' : 'compiling',
+  () => (withTypes ? must('node_modules/.bin/tsc', ['-b']) : must('node', ['scripts/compile.mjs'])),
 );
+// Both at once: `wait` gives the exit code of the first, `&&` that of the second.
+const bothPages =
+  'npm run build -w @verbalon/console & first=$!; npm run build -w @verbalon/embed && wait $first';
 whenStale(
-  'console',
-  ['packages/console', ...inBrowsers],
-  ['packages/console/dist/index.html'],
-  'building the console (vite)',
-  () => must('npm', ['run', 'build', '-w', '@verbalon/console']),
+  'pages',
+  ['packages/console', 'packages/embed', ...inBrowsers],
+  ['packages/console/dist/index.html', 'packages/embed/dist/embed.js'],
+  'building the console and the button (vite)',
+  () => must('sh', ['-c', bothPages]),
 );
-whenStale(
-  'embed',
-  ['packages/embed', ...inBrowsers],
-  ['packages/embed/dist/embed.js'],
-  'building the button (vite)',
-  () => must('npm', ['run', 'build', '-w', '@verbalon/embed']),
-);
+if (withTypes)
+  whenStale(
+    'types-of-the-button',
+    ['packages/embed', ...inBrowsers],
+    ['packages/embed/dist/types/index.d.ts'],
+    'types of the button (tsc)',
+    () => must('node_modules/.bin/tsc', ['-p', 'packages/embed']),
+  );
 whenStale(
   'recordings',
   ['demo/src'],
@@ -146,4 +158,24 @@ whenStale(
   'recording the demo walkers with the local voices',
   () => must('node', ['demo/dist/record-walkers.js']),
 );
+/** The command `verbalon`, wherever its user types it: a link in a folder of the path, if they want it. */
+function onPath() {
+  if (process.platform === 'win32' || run('sh', ['-c', 'command -v verbalon']).ok) return;
+  const program = join(root, 'packages/cli/bin/verbalon.mjs');
+  const inPath = (process.env.PATH ?? '').split(':');
+  const folder = [join(homedir(), '.local/bin'), '/usr/local/bin', join(homedir(), 'bin')].find(
+    (one) => inPath.includes(one) && run('test', ['-w', one]).ok,
+  );
+  const byHand = `to type "verbalon" in any folder: npm link -w packages/cli (or: node ${program})`;
+  if (!folder || !process.stdin.isTTY || !process.stdout.isTTY) return say(byHand);
+  process.stdout.write(`Put the command "verbalon" into ${folder}? [Y/n] `);
+  const answer = run('sh', ['-c', 'read answer </dev/tty; printf %s "$answer"'], {
+    stdio: ['inherit', 'pipe', 'inherit'],
+  }).text;
+  if (/^n/i.test(answer)) return say(byHand);
+  symlinkSync(program, join(folder, 'verbalon'));
+  say(`verbalon is in ${folder} now`);
+}
+
+if (purpose === 'demo') onPath();
 if (didSomething) say(`set up in ${((Date.now() - started) / 1000).toFixed(1)} s`);

@@ -16,8 +16,19 @@ export function standinFor(name: string, key: string) {
   const one = {
     address: '',
     async start(): Promise<void> {
-      const args = ['--knowledge', 'demo/knowledge/huts.yaml', '--recordings', 'demo/recordings', '--key', key, '--first-piece-ms', '40']; // prettier-ignore
-      const begun = spawn(process.execPath, [`standins/dist/${name}/main.js`, ...args], { stdio: ['pipe', 'pipe', 'inherit'] }); // prettier-ignore
+      const args = [
+        '--knowledge',
+        'demo/knowledge/huts.yaml',
+        '--recordings',
+        'demo/recordings',
+        '--key',
+        key,
+        '--first-piece-ms',
+        '40',
+      ];
+      const begun = spawn(process.execPath, [`standins/dist/${name}/main.js`, ...args], {
+        stdio: ['pipe', 'pipe', 'inherit'],
+      });
       child = begun;
       const line = await new Promise<string>((done) => createInterface(begun.stdout).once('line', done));
       one.address = line.replace('ready ', '');

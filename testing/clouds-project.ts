@@ -1,4 +1,6 @@
-/** A project with the demo's engines and stand-in clouds, and assistants that live in them in different ways. */
+/**
+ * A project with the demo's engines and stand-in clouds, and assistants that live in them in different ways.
+ */
 import { cpSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { freshFolder, root } from './service.js';

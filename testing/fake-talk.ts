@@ -1,14 +1,32 @@
-/** A session with engines and a line of the test's own, on a clock that is turned by hand: hours of talk in milliseconds. */
-import { HOUSE_RATE_HZ, languageOf, NOTHING_USED, USUAL_MANNERS, type EngineRole, type Manners, type Plan } from '@verbalon/core'; // prettier-ignore
+/**
+ * A session with engines and a line of the test's own, on a clock that is turned by hand: hours of talk in
+ * milliseconds.
+ */
 import {
-  EngineFault, EventQueue, type AnyEngine, type LlmEvent, type LlmRequest, type SttEvent, type TtsEvent, type TtsRequest,
-} from '@verbalon/engines'; // prettier-ignore
+  HOUSE_RATE_HZ,
+  languageOf,
+  NOTHING_USED,
+  USUAL_MANNERS,
+  type EngineRole,
+  type Manners,
+  type Plan,
+} from '@verbalon/core';
+import {
+  EngineFault,
+  EventQueue,
+  type AnyEngine,
+  type LlmEvent,
+  type LlmRequest,
+  type SttEvent,
+  type TtsEvent,
+  type TtsRequest,
+} from '@verbalon/engines';
 import type { ServiceMessage, ServiceMessageKind, ServiceMessageOf } from '@verbalon/protocol';
 import { pino } from 'pino';
-import type { PacedFrame } from '../packages/service/src/talk/pacer.js';
-import { PhraseStore } from '../packages/service/src/talk/phrase-store.js';
-import { Session, type SessionOptions } from '../packages/service/src/talk/session.js';
-import { Spending } from '../packages/service/src/talk/spending.js';
+import type { PacedFrame } from '../packages/service/src/talk/session/pacer.js';
+import { PhraseStore } from '../packages/service/src/talk/session/phrase-store.js';
+import { Session, type SessionOptions } from '../packages/service/src/talk/session/session.js';
+import { Spending } from '../packages/service/src/talk/session/spending.js';
 import { VirtualClock } from './virtual-clock.js';
 
 /** How an engine behaves. `late`: it says that it is, and answers after that. */

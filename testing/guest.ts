@@ -30,7 +30,8 @@ export class TestGuest {
     await guest.end.connect(address, nodeSocket(), { line: 'web', join: link, caller: { name } });
     let next = performance.now();
     guest.timer = setInterval(() => {
-      for (; next <= performance.now(); next += 20) guest.end.sendSound(guest.queue.shift() ?? new Int16Array(FRAME)); // prettier-ignore
+      for (; next <= performance.now(); next += 20)
+        guest.end.sendSound(guest.queue.shift() ?? new Int16Array(FRAME));
     }, 10);
     return guest;
   }

@@ -4,13 +4,21 @@ import { join } from 'node:path';
 import { joinPcm16, levelDb, readWav, Resampler, toFloats, toPcm16 } from '@verbalon/core';
 import { TestPhone, type Options } from '@verbalon/hostile';
 import type { PhoneCallView } from '@verbalon/protocol';
+import { lightProject } from './light-project.js';
 import { demoCopy, startService, until, type RunningService } from './service.js';
 
 export const stages = (call: PhoneCallView) => call.stages.map(({ stage }) => stage);
 export const isOver = (call: PhoneCallView) => stages(call).at(-1) === 'ended';
 export const isLoud = (samples: Int16Array) => levelDb(toFloats(samples)) > -45;
 
+/** A word of a voice of tones is as long as one that is spoken, in ms. */
+const WORD_MS = 250;
+
 export interface Phoned {
+  /** What callers say is understood: the demo's own ears, voices and clouds, which take long to start. */
+  hears?: boolean;
+  /** Where nothing is understood: stand-ins to start all the same. */
+  standins?: readonly string[];
   /** More lines of `phone:`. */
   phone: string;
   /** Other lines of project.yaml. */
@@ -23,8 +31,16 @@ export interface Phoned {
 }
 
 /** The demo project with a telephone at ports of its own. */
-export function phonedProject({ phone, rest = '', ways = '', files = {} }: Phoned): string {
-  const project = demoCopy();
+export async function phonedProject({
+  hears = false,
+  standins = [],
+  phone,
+  rest = '',
+  ways = '',
+  files = {},
+}: Phoned): Promise<string> {
+  const assistants = { tansy: null, porch: null };
+  const project = hears ? demoCopy() : await lightProject({ standins, assistants, wordMs: WORD_MS });
   const path = join(project, 'project.yaml');
   const text = readFileSync(path, 'utf8')
     .replace(/^phone:\n(?: .*\n)*/m, `phone:\n  port: 0\n  sound: { from: 21000, to: 21199 }\n${phone}`)
@@ -45,7 +61,7 @@ export class PhonedService {
   ) {}
 
   static async start(phoned: Phoned): Promise<PhonedService> {
-    const service = await startService(phonedProject(phoned), undefined, phoned.env);
+    const service = await startService(await phonedProject(phoned), undefined, phoned.env);
     return new PhonedService(service, (await service.http.telephone.view()).address!.replace('sip:', ''));
   }
 
@@ -63,11 +79,17 @@ export class PhonedService {
   async connected(options?: Options, number = '100'): Promise<TestPhone> {
     const opened = await this.phone(options);
     opened.ring(`sip:${number}@${this.at}`);
-    await until(() => opened.last('INVITE', 200) !== undefined, () => JSON.stringify(opened.came.map(({ status, method }) => [status, method]))); // prettier-ignore
+    await until(
+      () => opened.last('INVITE', 200) !== undefined,
+      () => JSON.stringify(opened.came.map(({ status, method }) => [status, method])),
+    );
     return opened;
   }
 
-  /** A caller who has asked for a person, and named Heron Hut by its number: on a narrow line a name may be misheard. */
+  /**
+   * A caller who has asked for a person, and named Heron Hut by its number: on a narrow line a name may be
+   * misheard.
+   */
   async asksForPerson(): Promise<{ caller: TestPhone; talk: string }> {
     const caller = await this.connected();
     const talk = (await this.newest()).conversation!;
@@ -84,7 +106,17 @@ export class PhonedService {
 
   /** What was said in a talk so far, turn by turn. */
   async reports(id: string) {
-    return (await this.http.journal(id)).flatMap((entry) => (entry.kind === 'tell' && (entry.body as { message: { kind: string } }).message.kind === 'turn' ? [(entry.body as { message: { report: { source: string; text: string; heard: string; by?: string } } }).message.report] : [])); // prettier-ignore
+    return (await this.http.journal(id)).flatMap((entry) =>
+      entry.kind === 'tell' && (entry.body as { message: { kind: string } }).message.kind === 'turn'
+        ? [
+            (
+              entry.body as {
+                message: { report: { source: string; text: string; heard: string; by?: string } };
+              }
+            ).message.report,
+          ]
+        : [],
+    );
   }
 
   /** As a walker's voice, at the rate of a telephone. */

@@ -1,4 +1,7 @@
-/** A sound system of our own without sound hardware: PulseAudio with sinks that go nowhere, whose monitors are microphones. */
+/**
+ * A sound system of our own without sound hardware: PulseAudio with sinks that go nowhere, whose monitors are
+ * microphones.
+ */
 import { spawn, spawnSync } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';

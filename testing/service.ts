@@ -2,14 +2,16 @@
 import { fork, spawnSync, type ChildProcess } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
 import { once } from 'node:events';
-import { chmodSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { chmodSync, mkdtempSync, openSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
+import { Readable, Writable } from 'node:stream';
 import { join, resolve } from 'node:path';
+import { setTimeout as pause } from 'node:timers/promises';
 import pg from 'pg';
 import { HttpClient } from '@verbalon/client';
 import type { Cue } from '@verbalon/client/node';
 import { readWav, toPcm16, writeWav } from '@verbalon/core';
-import { copyDemo } from '@verbalon/hostile';
+import { copyDemo } from '@verbalon/hostile/demo-copy';
 
 export const root = resolve(process.cwd());
 export const cli = join(root, 'packages/cli/bin/verbalon.mjs');
@@ -32,7 +34,10 @@ export function freshFolder(): string {
   return folder;
 }
 
-/** A database of its own, on the PostgreSQL of the run; nothing where there is none. @returns how a service is told of it */
+/**
+ * A database of its own, on the PostgreSQL of the run; nothing where there is none. @returns how a service is
+ * told of it
+ */
 export async function freshDatabase(): Promise<Record<string, string>> {
   const server = process.env.VERBALON_TEST_POSTGRES;
   if (server === undefined) return {};
@@ -57,7 +62,25 @@ export function demoCopy(): string {
 export function freshCertificate(): { cert: string; key: string } {
   const folder = freshFolder();
   const [cert, key] = [join(folder, 'cert.pem'), join(folder, 'key.pem')];
-  const made = spawnSync('openssl', ['req', '-x509', '-newkey', 'ec', '-pkeyopt', 'ec_paramgen_curve:prime256v1', '-nodes', '-days', '2', '-subj', '/CN=localhost', '-addext', 'subjectAltName=IP:127.0.0.1,DNS:localhost', '-keyout', key, '-out', cert]); // prettier-ignore
+  const made = spawnSync('openssl', [
+    'req',
+    '-x509',
+    '-newkey',
+    'ec',
+    '-pkeyopt',
+    'ec_paramgen_curve:prime256v1',
+    '-nodes',
+    '-days',
+    '2',
+    '-subj',
+    '/CN=localhost',
+    '-addext',
+    'subjectAltName=IP:127.0.0.1,DNS:localhost',
+    '-keyout',
+    key,
+    '-out',
+    cert,
+  ]);
   if (made.status !== 0) throw new Error(`openssl made no certificate: ${made.stderr.toString()}`);
   return { cert, key };
 }
@@ -108,15 +131,45 @@ export async function startService(
 ): Promise<RunningService> {
   const serving = await startServing(project, dataFolder, env);
   const http = new HttpClient(serving.address);
-  while ((await http.waitingFor()).length > 0) await new Promise((done) => setTimeout(done, 50));
+  await untilReady(http);
   return { ...serving, http };
 }
 
-/** Runs a command of the command line to its end. */
-export function verbalon(
+/** Until it waits for nothing before it can be talked to. */
+export async function untilReady(http: HttpClient): Promise<void> {
+  while ((await http.waitingFor()).length > 0) await new Promise((done) => setTimeout(done, 50));
+}
+
+export interface Ran {
+  code: number | null;
+  out: string;
+  err: string;
+}
+
+/** Runs a command of the command line to its end, in this process. */
+export async function verbalon(
   args: string[],
   env: Record<string, string> = {},
-): { code: number | null; out: string; err: string } {
+  input: string | Uint8Array = '',
+): Promise<Ran & { bytes: Buffer }> {
+  const written: Record<'out' | 'err', Buffer[]> = { out: [], err: [] };
+  const into = (name: 'out' | 'err') =>
+    new Writable({
+      write: (chunk: Buffer, _encoding, done) => {
+        written[name].push(Buffer.from(chunk));
+        done();
+      },
+    });
+  const { main } = await import('@verbalon/cli/main');
+  const stdin = Readable.from([Buffer.from(input)]);
+  const streams = { stdout: into('out'), stderr: into('err'), stdin };
+  const code = await main(args, { ...streams, env: { ...process.env, ...env } });
+  const bytes = Buffer.concat(written.out);
+  return { code, out: bytes.toString(), err: Buffer.concat(written.err).toString(), bytes };
+}
+
+/** Runs it in a process of its own, as a shell does. */
+export function verbalonProgram(args: string[], env: Record<string, string> = {}): Ran {
   const result = spawnSync(process.execPath, [cli, ...args], {
     env: { ...process.env, ...env },
     encoding: 'utf8',
@@ -125,7 +178,21 @@ export function verbalon(
   return { code: result.status, out: result.stdout, err: result.stderr };
 }
 
+/**
+ * Lines for a program's standard input, as a shell gives them: a pipe of ours would be a socket, of somebody
+ * who only starts it.
+ */
+export function linesFor(text: string): number {
+  const file = join(freshFolder(), 'lines.txt');
+  writeFileSync(file, text);
+  return openSync(file, 'r');
+}
+
 const UNTIL_PATIENCE_MS = 90_000;
+/** Looking takes no more than one part in so many of the time; the pauses between lie within these, in ms. */
+const LOOKING_SHARE = 20;
+const LEAST_PAUSE_MS = 20;
+const MOST_PAUSE_MS = 300;
 
 /**
  * Waits until something holds, looking often. What throws, such as an answer 404, does not hold yet.
@@ -137,13 +204,15 @@ export async function until(
 ): Promise<void> {
   let last: unknown;
   for (const deadline = Date.now() + UNTIL_PATIENCE_MS; Date.now() < deadline;) {
+    const fromMs = performance.now();
     try {
       if (await holds()) return;
       last = undefined;
     } catch (error) {
       last = error;
     }
-    await new Promise((done) => setTimeout(done, 20));
+    const pauseMs = LOOKING_SHARE * (performance.now() - fromMs);
+    await pause(Math.min(MOST_PAUSE_MS, Math.max(LEAST_PAUSE_MS, pauseMs)));
   }
   throw last instanceof Error ? last : new Error(`it was waited for in vain: ${holds.toString()}\n${seen()}`);
 }

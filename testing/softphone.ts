@@ -51,7 +51,9 @@ export async function softphone(
   writeFileSync(join(folder, 'config'), CONFIG(folder));
   writeFileSync(join(folder, 'accounts'), `<sip:walker@127.0.0.1>;regint=0;audio_codecs=${codec}/${own}/1\n`);
   const seconds = Math.ceil(samples.length / own) + 3;
-  const child = spawn('baresip', ['-f', folder, '-e', `/dial ${address}`, '-t', String(seconds)], { stdio: ['pipe', 'pipe', 'pipe'] }); // prettier-ignore
+  const child = spawn('baresip', ['-f', folder, '-e', `/dial ${address}`, '-t', String(seconds)], {
+    stdio: ['pipe', 'pipe', 'pipe'],
+  });
   let log = '';
   for (const stream of [child.stdout, child.stderr])
     stream.on('data', (data: Buffer) => (log += data.toString()));

@@ -1,5 +1,5 @@
 /** The clock of a session, turned by hand. */
-import type { SessionClock } from '../packages/service/src/talk/clock.js';
+import type { SessionClock } from '../packages/service/src/talk/session/clock.js';
 
 interface Timer {
   atMs: number;

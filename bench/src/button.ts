@@ -1,7 +1,7 @@
 /**
- * The button on the demo's own web page, in headless Chromium with a recorded microphone: how large it is, how fast it listens, how
- * fast dictated words stand in the field, and its gaps and interruptions beside those of the console in the same run, from what
- * each page really played.
+ * The button on the demo's own web page, in headless Chromium with a recorded microphone: how large it is,
+ * how fast it listens, how fast dictated words stand in the field, and its gaps and interruptions beside
+ * those of the console in the same run, from what each page really played.
  */
 import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -13,19 +13,25 @@ import { serve } from '@verbalon/service';
 import { pino } from 'pino';
 import { chromium, type LaunchOptions, type Page } from 'playwright-core';
 import { keepSound, measure, writeInterrupter, type Measured, type PageSound } from './page-sound.js';
-import { ratioOfMiddles, spreadWithin } from './statistics.js';
+import { ratioOfMiddles, spreadWithin } from './common/statistics.js';
 
 const root = fileURLToPath(new URL('../..', import.meta.url));
 const PRESSES = 40;
 const TALKS = 3;
 /** From the press to the recording's beginning, and after its end, in ms. */
 const AFTER_MS = 4_000;
-const { args: quiet = [], ...chromiumHere } = JSON.parse(readFileSync('testing/chromium.json', 'utf8')) as LaunchOptions; // prettier-ignore
+const { args: quiet = [], ...chromiumHere } = JSON.parse(
+  readFileSync('testing/chromium.json', 'utf8'),
+) as LaunchOptions;
 
 type Kept = Window & { lags: number[]; heard: number; sound: PageSound };
 
 async function withPage<T>(file: string, work: (page: Page) => Promise<T>): Promise<T> {
-  const args = ['--use-fake-ui-for-media-stream', '--use-fake-device-for-media-stream', `--use-file-for-fake-audio-capture=${file}%noloop`]; // prettier-ignore
+  const args = [
+    '--use-fake-ui-for-media-stream',
+    '--use-fake-device-for-media-stream',
+    `--use-file-for-fake-audio-capture=${file}%noloop`,
+  ];
   const browser = await chromium.launch({ ...chromiumHere, args: [...quiet, ...args] });
   try {
     const page = await browser.newPage();
@@ -118,7 +124,12 @@ function bytes(): { before: number; after: number } {
 export async function buttonBench(): Promise<object> {
   const folder = mkdtempSync(join(tmpdir(), 'verbalon-bench-'));
   copyDemo(root, join(folder, 'project'));
-  const service = await serve({ projectFolder: join(folder, 'project'), dataFolder: join(folder, 'data'), port: 0, log: pino({ level: 'silent' }) }); // prettier-ignore
+  const service = await serve({
+    projectFolder: join(folder, 'project'),
+    dataFolder: join(folder, 'data'),
+    port: 0,
+    log: pino({ level: 'silent' }),
+  });
   try {
     const at = `${service.pids().standins.site!.address}/?service=${service.address}`;
     const recording = (name: string) => join(root, 'demo/recordings', `${name}.wav`);
@@ -145,7 +156,13 @@ export async function buttonBench(): Promise<object> {
         ratio: ratioOfMiddles(ones, others),
       };
     };
-    const found = { bytes: bytes(), pressedMs: spreadWithin(pressedMs), dictatedMs: spreadWithin(dictatedMs), gapMs: beside('gaps'), silentMs: beside('silences') }; // prettier-ignore
+    const found = {
+      bytes: bytes(),
+      pressedMs: spreadWithin(pressedMs),
+      dictatedMs: spreadWithin(dictatedMs),
+      gapMs: beside('gaps'),
+      silentMs: beside('silences'),
+    };
     process.stdout.write(`${JSON.stringify(found, null, 1)}\n`);
     return { ...found, all: { pressedMs, dictatedMs, button, console } };
   } finally {

@@ -1,9 +1,12 @@
-/** The caller's last sound to the assistant's first, beside two plain ways with the same engines in the same run. */
+/**
+ * The caller's last sound to the assistant's first, beside two plain ways with the same engines in the same
+ * run.
+ */
 import { callWithRecording } from '@verbalon/client/node';
 import { cutRest, expandPhrases, HOUSE_RATE_HZ, samplesOfMs } from '@verbalon/core';
 import { FliteEngine, PocketSphinxEngine } from '@verbalon/engines';
 import { LinesEngine } from './hand-written.js';
-import { audible, benchService, recordingOf, round, sayings, spread, type Saying } from './stage.js';
+import { audible, benchService, recordingOf, round, sayings, spread, type Saying } from './common/stage.js';
 
 const LEAD_MS = 1_000;
 const FIXED_WAIT_MS = 700;

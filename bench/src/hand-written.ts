@@ -1,7 +1,7 @@
 /**
  * Written by hand, to compare what a card does with it:
- * A language model behind our own small streaming protocol (docs/stand-in-llm.md): one POST, answered by a body of
- * newline-delimited JSON. Closing the request cancels it.
+ * A language model behind our own small streaming protocol (docs/stand-in-llm.md): one POST, answered by a
+ * body of newline-delimited JSON. Closing the request cancels it.
  */
 import {
   EngineFault,
@@ -11,8 +11,7 @@ import {
   type Readiness,
 } from '@verbalon/engines';
 
-/**
- * Written by hand, to compare what a card does with it: Between checks whether an engine that was down has come back, in ms. */
+/** Between checks whether an engine that was down has come back, in ms. */
 const LOOK_AGAIN_MS = 2_000;
 
 export interface LinesOptions {

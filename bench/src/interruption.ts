@@ -1,12 +1,14 @@
 /** From the caller's first sound over the assistant to silence, in the saved sound. */
 import { callWithRecording } from '@verbalon/client/node';
 import { HOUSE_RATE_HZ, seeded } from '@verbalon/core';
-import { audible, benchService, recordingOf, sayings, spread, together } from './stage.js';
+import { audible, benchService, recordingOf, sayings, spread, together } from './common/stage.js';
 
 const INTERRUPTIONS = 24;
 const SEED = 21;
 const LEAD_MS = 800;
-/** The caller speaks over the answer this long after the question, in ms: at least, and up to so much later. */
+/**
+ * The caller speaks over the answer this long after the question, in ms: at least, and up to so much later.
+ */
 const LEAST_AFTER_MS = 2_500;
 const SPREAD_MS = 3_000;
 /** After a hush the line plays no longer than this; the next answer comes later. */

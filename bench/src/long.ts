@@ -1,4 +1,7 @@
-/** A long recording through `POST /v1/transcribe`: how fast, how much memory of the service, and how right. BENCH_MINUTES, 60 by default. */
+/**
+ * A long recording through `POST /v1/transcribe`: how fast, how much memory of the service, and how right.
+ * BENCH_MINUTES, 60 by default.
+ */
 import { fork } from 'node:child_process';
 import { once } from 'node:events';
 import { mkdtempSync, openAsBlob, readFileSync, rmSync, writeFileSync } from 'node:fs';
@@ -7,7 +10,7 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { HttpClient } from '@verbalon/client';
 import { comparableWords, errorRate, HOUSE_RATE_HZ, wordErrors, writeWav } from '@verbalon/core';
-import { round, sayings } from './stage.js';
+import { round, sayings } from './common/stage.js';
 
 const PAUSE_MS = 1_200;
 const LOOK_EVERY_MS = 500;

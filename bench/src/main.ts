@@ -1,4 +1,6 @@
-/** `npm run bench [NAME …]`: runs the benches, prints what they found, and keeps it as JSON in bench/results. */
+/**
+ * `npm run bench [NAME …]`: runs the benches, prints what they found, and keeps it as JSON in bench/results.
+ */
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { cpus } from 'node:os';
 import { fileURLToPath } from 'node:url';
@@ -6,32 +8,22 @@ import { reliefBench } from './engines/relief.js';
 import { hedgedBench } from './engines/hedged.js';
 import { swapBench } from './engines/swap.js';
 import { beginBench } from './engines/begin.js';
-import { uploadsBench } from './engines/uploads.js';
-import { wiresBench } from './engines/wires.js';
 import { errandsBench } from './errands/bench.js';
 import { killsBench } from './errands/kills.js';
 import { crowdBench } from './crowd/bench.js';
 import { buttonBench } from './button.js';
-import { faultsBench } from './faults.js';
+import { faultsBench, strangersBench } from './faults.js';
 import { gapBench } from './gap.js';
 import { interruptionBench } from './interruption.js';
 import { longBench } from './long.js';
 import { phoneBench } from './phone.js';
-import { joinsBench } from './joins.js';
 import { narrowBench } from './narrow.js';
-import { upperBandBench } from './upper-band.js';
 import { screensBench } from './screens.js';
 import { overheadBench } from './overhead.js';
 import { turnsBench } from './turns/bench.js';
-import { voiceWeights } from './turns/voice.js';
-import { turnWeightsBench } from './turns/turn-weights.js';
-import { phoneCostsBench } from './turns/phone-costs.js';
 import { overlapsBench } from './turns/overlap-bench.js';
 import { liveBench } from './turns/live.js';
 import { wordsBench } from './words.js';
-
-/** Of what is drawn for uploads. */
-const SEED = 131;
 
 const benches: Record<string, () => Promise<object>> = {
   overhead: overheadBench,
@@ -45,28 +37,19 @@ const benches: Record<string, () => Promise<object>> = {
   relief: () => reliefBench(),
   swap: swapBench,
   hedged: hedgedBench,
-  wires: async () => ({ ...(await wiresBench()), ...(await uploadsBench(SEED)) }),
   begin: beginBench,
   errands: errandsBench,
   once: () => killsBench(Number(process.env.VERBALON_SEED ?? 1)),
   faults: faultsBench,
+  strangers: strangersBench,
   button: buttonBench,
   crowd: crowdBench,
   phone: phoneBench,
   screens: screensBench,
   narrow: narrowBench,
-  joins: joinsBench,
 };
-/** Run only when they are named: they make what the others use. */
-const makers: Record<string, () => Promise<object>> = {
-  'voice-weights': voiceWeights,
-  'upper-band': upperBandBench,
-  'turn-weights': turnWeightsBench,
-  'phone-costs': phoneCostsBench,
-};
-
 const asked = process.argv.slice(2);
-const unknown = asked.filter((name) => !Object.hasOwn(benches, name) && !Object.hasOwn(makers, name));
+const unknown = asked.filter((name) => !Object.hasOwn(benches, name));
 if (unknown.length > 0) {
   process.stderr.write(
     `there is no bench ${unknown.join(', ')}; there are ${Object.keys(benches).join(', ')}\n`,
@@ -81,7 +64,7 @@ for (const name of asked.length > 0 ? asked : Object.keys(benches)) {
     bench: name,
     date: new Date().toISOString(),
     cores: cpus().length,
-    ...(await (benches[name] ?? makers[name])!()),
+    ...(await benches[name]!()),
   };
   writeFileSync(`${folder}/${name}.json`, `${JSON.stringify(found, null, 2)}\n`);
   for (const [key, value] of Object.entries(found)) {

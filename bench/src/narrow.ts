@@ -1,13 +1,28 @@
 /**
- * `npm run bench narrow`: word errors of the local ears on a line of 8 kHz without any expected phrases, by how the upper band is
- * filled: not at all, by the lower one mirrored at half its loudness (as it was until 2026-11-27), and as the ears have it now.
- * VERBALON_HALF=reported takes the voices and sentences that nothing was tuned on. Then the same in use: callers of three assistants in a
- * quiet room, with what is expected of them, each over lines of 16 kHz, of G.722 and of 8 kHz.
+ * `npm run bench narrow`: word errors of the local ears on a line of 8 kHz without any expected phrases, by
+ * how the upper band is filled: not at all, by the lower one mirrored at half its loudness (as it was until
+ * 2026-11-27), and as the ears have it now. VERBALON_HALF=reported takes the voices and sentences that
+ * nothing was tuned on. Then the same in use: callers of three assistants in a quiet room, with what is
+ * expected of them, each over lines of 16 kHz, of G.722 and of 8 kHz.
  */
-import { comparableWords, errorsIn, G722Decoder, G722Encoder, HOUSE_RATE_HZ, joinPcm16, NARROW_RATE_HZ, samplesOfMs, seeded, toFloats, toPcm16, UpperBand, wordErrors } from '@verbalon/core'; // prettier-ignore
+import {
+  comparableWords,
+  errorsIn,
+  G722Decoder,
+  G722Encoder,
+  HOUSE_RATE_HZ,
+  joinPcm16,
+  NARROW_RATE_HZ,
+  samplesOfMs,
+  seeded,
+  toFloats,
+  toPcm16,
+  UpperBand,
+  wordErrors,
+} from '@verbalon/core';
 import { FliteEngine, PocketSphinxEngine } from '@verbalon/engines';
-import { round } from './stage.js';
-import { shareOf } from './statistics.js';
+import { round } from './common/stage.js';
+import { shareOf } from './common/statistics.js';
 import { assistantsOf } from './turns/assistants.js';
 import { eachOf, Recogniser } from './turns/hear.js';
 import { scaledTo, white } from './turns/noises.js';
@@ -22,19 +37,42 @@ const CALLERS = 40;
 const SEED = Number(process.env.VERBALON_SEED ?? 7_641);
 const SENTENCES: Record<Half, readonly string[]> = {
   tune: [
-      'Hello, is the path over the saddle open this afternoon?', 'How many bunks are still free at Heron Hut on Saturday?', 'Do you have four beds left at Lantern Hut for Sunday night?',
-      'We are five now, so make it five please.', 'I am walking with two friends and a dog.', 'Please tell the warden that we will be very late.', 'Is there a bridge below the hut?',
-      'We would like to stay for two nights.', 'What will the weather be like on Sunday?', 'How far is it to the lake if we start at the station?', 'Can we bring our dog tomorrow?',
-      'When do you serve supper on Friday?', 'I need three beds under the name Carter.', 'The brakes of my bicycle are worn and squeal.', 'Could you look at my front wheel this week?',
-      'I have a toothache since yesterday evening.', 'My appointment is on Thursday at half past nine.',
+    'Hello, is the path over the saddle open this afternoon?',
+    'How many bunks are still free at Heron Hut on Saturday?',
+    'Do you have four beds left at Lantern Hut for Sunday night?',
+    'We are five now, so make it five please.',
+    'I am walking with two friends and a dog.',
+    'Please tell the warden that we will be very late.',
+    'Is there a bridge below the hut?',
+    'We would like to stay for two nights.',
+    'What will the weather be like on Sunday?',
+    'How far is it to the lake if we start at the station?',
+    'Can we bring our dog tomorrow?',
+    'When do you serve supper on Friday?',
+    'I need three beds under the name Carter.',
+    'The brakes of my bicycle are worn and squeal.',
+    'Could you look at my front wheel this week?',
+    'I have a toothache since yesterday evening.',
+    'My appointment is on Thursday at half past nine.',
   ],
   report: [
-      'I would like to renew a book for another week.', 'When are you open on Saturday?', 'Is the reading room closed during the holidays?', 'My card number is four seven one two.',
-      'There is a street light broken near the school.', 'Which papers do I need for a passport?', 'The rubbish was not collected this morning.', 'Do you have novels about the sea?',
-      'How long can I keep a film?', 'Where can I park near the town hall?', 'I want to register my dog.', 'Please put me through to the person in charge.', 'Can I return these magazines tomorrow?',
-      'The playground needs a new swing.', 'What does a parking permit cost?',
+    'I would like to renew a book for another week.',
+    'When are you open on Saturday?',
+    'Is the reading room closed during the holidays?',
+    'My card number is four seven one two.',
+    'There is a street light broken near the school.',
+    'Which papers do I need for a passport?',
+    'The rubbish was not collected this morning.',
+    'Do you have novels about the sea?',
+    'How long can I keep a film?',
+    'Where can I park near the town hall?',
+    'I want to register my dog.',
+    'Please put me through to the person in charge.',
+    'Can I return these magazines tomorrow?',
+    'The playground needs a new swing.',
+    'What does a parking permit cost?',
   ],
-}; // prettier-ignore
+};
 const half: Half = process.env.VERBALON_HALF === 'reported' ? 'report' : 'tune';
 
 /** The lower band at 4 kHz, half as loud. */
@@ -58,8 +96,20 @@ const WAYS: Record<string, (wide: Int16Array, narrow: Int16Array) => Int16Array>
 
 export async function narrowBench(): Promise<object> {
   const voices = VOICES[half];
-  const tts = new FliteEngine({ name: 'speakers', title: 'speakers', languages: ['en'], voices: Object.fromEntries(voices.map((one) => [one, one])), hosts: 1 }); // prettier-ignore
-  const stt = new PocketSphinxEngine({ name: 'ears', title: 'ears', languages: ['en'], hosts: 1, workFolder: '/tmp/verbalon-bench-models' }); // prettier-ignore
+  const tts = new FliteEngine({
+    name: 'speakers',
+    title: 'speakers',
+    languages: ['en'],
+    voices: Object.fromEntries(voices.map((one) => [one, one])),
+    hosts: 1,
+  });
+  const stt = new PocketSphinxEngine({
+    name: 'ears',
+    title: 'ears',
+    languages: ['en'],
+    hosts: 1,
+    workFolder: '/tmp/verbalon-bench-models',
+  });
   await Promise.all([tts.warm(), stt.warm()]);
   const wrong: Record<string, Record<string, number>> = {};
   const words: Record<string, number> = {};
@@ -79,8 +129,11 @@ export async function narrowBench(): Promise<object> {
   const sum = (of: Record<string, number>) => Object.values(of).reduce((all, one) => all + one, 0);
   const shares = Object.entries(wrong).map(([way, of]) => [
     way,
-    { all: shareOf(sum(of), sum(words)), ...Object.fromEntries(voices.map((voice) => [voice, shareOf(of[voice]!, words[voice]!)])) },
-  ]); // prettier-ignore
+    {
+      all: shareOf(sum(of), sum(words)),
+      ...Object.fromEntries(voices.map((voice) => [voice, shareOf(of[voice]!, words[voice]!)])),
+    },
+  ]);
   return {
     half: half === 'tune' ? 'tuned on' : 'not tuned on',
     ...Object.fromEntries(shares),
@@ -131,7 +184,10 @@ async function inUse(): Promise<object> {
   return {
     seed: SEED,
     ...found,
-    all: { ...sharesOf(all), ratios: { g722: round(all.g722 / all.wide, 2), narrow: round(all.narrow / all.wide, 2) } }, // prettier-ignore
+    all: {
+      ...sharesOf(all),
+      ratios: { g722: round(all.g722 / all.wide, 2), narrow: round(all.narrow / all.wide, 2) },
+    },
   };
 }
 
@@ -141,7 +197,14 @@ const sharesOf = (of: ReturnType<typeof nothing>) =>
 export async function spoken(tts: FliteEngine, voice: string, text: string): Promise<Int16Array> {
   const parts: Int16Array[] = [new Int16Array(samplesOfMs(LEAD_MS, HOUSE_RATE_HZ))];
   const { signal } = new AbortController();
-  for await (const { samples } of tts.speak({ text, language: 'en', voice: { name: voice }, stay: null, signal })) parts.push(samples); // prettier-ignore
+  for await (const { samples } of tts.speak({
+    text,
+    language: 'en',
+    voice: { name: voice },
+    stay: null,
+    signal,
+  }))
+    parts.push(samples);
   return joinPcm16([...parts, new Int16Array(samplesOfMs(TAIL_MS, HOUSE_RATE_HZ))]);
 }
 

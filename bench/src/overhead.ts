@@ -1,6 +1,7 @@
 /**
- * Our own share, with engines that answer at once: from a turn's words to its first sound, once inside the service (to
- * the frame handed to the socket) and once as a client sees it (its message sent to its frame received, over loopback).
+ * Our own share, with engines that answer at once: from a turn's words to its first sound, once inside the
+ * service (to the frame handed to the socket) and once as a client sees it (its message sent to its frame
+ * received, over loopback).
  */
 import { lineAddress } from '@verbalon/client';
 import { HOUSE_RATE_HZ, languageOf, NOTHING_USED, USUAL_MANNERS, type Plan } from '@verbalon/core';
@@ -10,7 +11,7 @@ import { EngineRegistry, OwnStages, PhraseStore, Spending, StageWorkers, Session
 import { pino } from 'pino';
 import { WebSocket } from 'ws';
 import { INSTANT } from './crowd/engines.js';
-import { benchService, spread } from './stage.js';
+import { benchService, spread } from './common/stage.js';
 
 const TURNS = 500;
 const WARM_UP_TURNS = 50;
@@ -85,7 +86,10 @@ const NO_CHOICE = {
   },
 };
 
-/** Inside the service: from the turn's words to the first frame handed to the socket, one talk after the other. */
+/**
+ * Inside the service: from the turn's words to the first frame handed to the socket, one talk after the
+ * other.
+ */
 async function inside(): Promise<number[]> {
   const times: number[] = [];
   for (let turn = 0; turn < TURNS + WARM_UP_TURNS; turn++) {
@@ -99,7 +103,15 @@ async function inside(): Promise<number[]> {
         voice: {},
         engines,
         phrases: new PhraseStore(),
-        stages: new OwnStages({ talk: 'bench', stages: {}, folder: '.', workers, page: null, log }),
+        stages: new OwnStages({
+          talk: 'bench',
+          stages: {},
+          stay: null,
+          folder: '.',
+          workers,
+          page: null,
+          log,
+        }),
         spending: noSpending(),
         rateHz: HOUSE_RATE_HZ,
         mayEcho: true,

@@ -1,4 +1,7 @@
-/** What a page really hears and plays, recorded in the page itself: gaps and interruptions without anything that is reported. */
+/**
+ * What a page really hears and plays, recorded in the page itself: gaps and interruptions without anything
+ * that is reported.
+ */
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { HOUSE_RATE_HZ, readWav, samplesOfMs, toPcm16, writeWav } from '@verbalon/core';
@@ -23,34 +26,47 @@ const STOPPED_MS = 700;
 const ROUNDS = 4;
 /** After the greeting, in ms. */
 const FIRST_MS = 9_000;
-/** When the assistant is interrupted after a question's end, and when the next question comes after that one's, in ms. */
+/**
+ * When the assistant is interrupted after a question's end, and when the next question comes after that
+ * one's, in ms.
+ */
 const INTERRUPTED_MS = 4_200;
 const ANSWERED_MS = 9_000;
 
 /** Baker's question and Baker's interruption, again and again. @returns where its sayings are */
 export function writeInterrupter(recordings: string, path: string): { sayings: Saying[]; lengthMs: number } {
   const { channels, rateHz } = readWav(readFileSync(join(recordings, 'baker-interrupts.wav')));
-  const { spoken } = JSON.parse(readFileSync(join(recordings, 'baker-interrupts.json'), 'utf8')) as { spoken: Saying[] }; // prettier-ignore
+  const { spoken } = JSON.parse(readFileSync(join(recordings, 'baker-interrupts.json'), 'utf8')) as {
+    spoken: Saying[];
+  };
   const [question, interruption] = spoken;
   const sayings: Saying[] = [];
   const parts: { atMs: number; of: Saying }[] = [];
   let atMs = FIRST_MS;
   for (let round = 0; round < ROUNDS; round++)
-    for (const [of, pauseMs] of [[question!, INTERRUPTED_MS], [interruption!, ANSWERED_MS]] as const) {
+    for (const [of, pauseMs] of [
+      [question!, INTERRUPTED_MS],
+      [interruption!, ANSWERED_MS],
+    ] as const) {
       const lengthMs = of.toMs - of.fromMs;
       parts.push({ atMs, of });
       sayings.push({ fromMs: atMs, toMs: atMs + lengthMs });
       atMs += lengthMs + pauseMs;
-    } // prettier-ignore
+    }
   const all = new Float32Array(samplesOfMs(atMs, rateHz));
   for (const { atMs: from, of } of parts)
-    all.set(channels[0]!.subarray(samplesOfMs(of.fromMs, rateHz), samplesOfMs(of.toMs, rateHz)), samplesOfMs(from, rateHz)); // prettier-ignore
+    all.set(
+      channels[0]!.subarray(samplesOfMs(of.fromMs, rateHz), samplesOfMs(of.toMs, rateHz)),
+      samplesOfMs(from, rateHz),
+    );
   if (rateHz !== HOUSE_RATE_HZ) throw new Error('the recordings are not at the house rate');
   writeFileSync(path, writeWav([toPcm16(all)], rateHz));
   return { sayings, lengthMs: atMs };
 }
 
-/** In the page, before its own scripts: taps what comes from the microphone and what goes to the loudspeaker. */
+/**
+ * In the page, before its own scripts: taps what comes from the microphone and what goes to the loudspeaker.
+ */
 export function keepSound(): void {
   const BLOCK = 1_024;
   const STEP = 256;
@@ -105,7 +121,9 @@ export function measure({ caller, assistant }: PageSound, sayings: readonly Sayi
   sayings.forEach(({ fromMs, toMs }, i) => {
     const nextMs = sayings[i + 1]?.fromMs ?? Infinity;
     const isInterrupting = sounding.some((ms) => ms > fromMs - 200 && ms < fromMs);
-    const last = sounding.filter((ms) => ms < nextMs).find((ms) => ms >= fromMs && !sounding.some((more) => more > ms && more < ms + STOPPED_MS)); // prettier-ignore
+    const last = sounding
+      .filter((ms) => ms < nextMs)
+      .find((ms) => ms >= fromMs && !sounding.some((more) => more > ms && more < ms + STOPPED_MS));
     if (isInterrupting)
       found.silences.push(last === undefined || last > toMs + STOPPED_MS ? Infinity : last - fromMs);
     const silentFromMs = isInterrupting ? Math.max(toMs, last ?? Infinity) : toMs;

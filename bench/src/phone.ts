@@ -1,15 +1,27 @@
 /**
- * The telephone: its gaps and interruptions beside those of a web line of the same rate in the same run, from the packets that a
- * telephone sent and got; 60 calls over a bad network; and what 1,000 short calls leave behind.
+ * The telephone: its gaps and interruptions beside those of a web line of the same rate in the same run, from
+ * the packets that a telephone sent and got; 60 calls over a bad network; and what 1,000 short calls leave
+ * behind.
  */
 import { readdirSync } from 'node:fs';
 import { HttpClient } from '@verbalon/client';
 import { callWithRecording } from '@verbalon/client/node';
-import { HOUSE_RATE_HZ, joinPcm16, levelDb, readWav, Resampler, samplesOfMs, seeded, toFloats, toPcm16, writeWav } from '@verbalon/core'; // prettier-ignore
+import {
+  HOUSE_RATE_HZ,
+  joinPcm16,
+  levelDb,
+  readWav,
+  Resampler,
+  samplesOfMs,
+  seeded,
+  toFloats,
+  toPcm16,
+  writeWav,
+} from '@verbalon/core';
 import { TestPhone, type Options } from '@verbalon/hostile';
 import { Helper } from './crowd/bench.js';
-import { audible, benchService, recordingOf, round, sayings, spread, type Saying } from './stage.js';
-import { shareOf } from './statistics.js';
+import { audible, benchService, recordingOf, round, sayings, spread, type Saying } from './common/stage.js';
+import { shareOf } from './common/statistics.js';
 
 const RATE_HZ = 8_000;
 const LEAD_MS = 1_500;
@@ -71,7 +83,11 @@ async function byWeb(address: string, recording: Uint8Array): Promise<Lanes> {
   const stop = new AbortController();
   const samples = narrow(recording);
   setTimeout(() => stop.abort(), (samples.length * 1_000) / RATE_HZ);
-  const { caller, assistant } = await callWithRecording({ address, recording: writeWav([samples], RATE_HZ), signal: stop.signal }); // prettier-ignore
+  const { caller, assistant } = await callWithRecording({
+    address,
+    recording: writeWav([samples], RATE_HZ),
+    signal: stop.signal,
+  });
   return { caller, assistant };
 }
 
@@ -83,18 +99,25 @@ async function gapsAndStops(): Promise<object> {
   const service = await benchService(['--fixed-words', '40']);
   const sip = (await new HttpClient(service.address).telephone.view()).address!;
   const all = sayings(['miller-asks', 'baker-interrupts']);
-  const found = { phone: { gaps: [] as number[], stops: [] as number[] }, web: { gaps: [] as number[], stops: [] as number[] } }; // prettier-ignore
+  const found = {
+    phone: { gaps: [] as number[], stops: [] as number[] },
+    web: { gaps: [] as number[], stops: [] as number[] },
+  };
   for (const [i, saying] of all.entries()) {
     const endMs = LEAD_MS + lengthOf(saying);
     const over = all[(i + 1) % all.length]!;
     const overMs = endMs + OVER_MS[i % OVER_MS.length]!;
     const question = recordingOf([{ atMs: LEAD_MS, samples: saying.samples }], endMs + LISTEN_MS);
     const interrupted = recordingOf(
-      [{ atMs: LEAD_MS, samples: saying.samples }, { atMs: overMs, samples: over.samples }],
+      [
+        { atMs: LEAD_MS, samples: saying.samples },
+        { atMs: overMs, samples: over.samples },
+      ],
       overMs + lengthOf(over) + 1_500,
-    ); // prettier-ignore
+    );
     for (const line of i % 2 === 0 ? (['phone', 'web'] as const) : (['web', 'phone'] as const)) {
-      const ring = (recording: Uint8Array) => line === 'phone' ? byPhone(sip, recording) : byWeb(service.address, recording); // prettier-ignore
+      const ring = (recording: Uint8Array) =>
+        line === 'phone' ? byPhone(sip, recording) : byWeb(service.address, recording);
       const asked = await ring(question);
       const from = startOf(asked) + lengthOf(saying);
       found[line].gaps.push((audible(asked.assistant, RATE_HZ, from)?.fromMs ?? Infinity) - from);
@@ -106,14 +129,21 @@ async function gapsAndStops(): Promise<object> {
   }
   await service.end();
   const told = ({ gaps, stops }: typeof found.web) => ({ gapMs: spread(gaps), toSilenceMs: spread(stops) });
-  const longer = (of: 'gaps' | 'stops') => round(spread(found.phone[of].map((ms, i) => ms - found.web[of][i]!)).p50, 1); // prettier-ignore
-  return { phone: told(found.phone), web: told(found.web), phoneIsLongerMs: { gap: longer('gaps'), toSilence: longer('stops') } }; // prettier-ignore
+  const longer = (of: 'gaps' | 'stops') =>
+    round(spread(found.phone[of].map((ms, i) => ms - found.web[of][i]!)).p50, 1);
+  return {
+    phone: told(found.phone),
+    web: told(found.web),
+    phoneIsLongerMs: { gap: longer('gaps'), toSilence: longer('stops') },
+  };
 }
 
 /** How many frames of what came have next to nothing in them, where sound is on both sides. */
 function holes(sound: Float32Array): { holes: number; frames: number } {
   const frame = samplesOfMs(20, RATE_HZ);
-  const levels = Array.from({ length: Math.floor(sound.length / frame) }, (_, i) => levelDb(sound.subarray(i * frame, (i + 1) * frame))); // prettier-ignore
+  const levels = Array.from({ length: Math.floor(sound.length / frame) }, (_, i) =>
+    levelDb(sound.subarray(i * frame, (i + 1) * frame)),
+  );
   let count = 0;
   let frames = 0;
   for (let i = 1; i + 1 < levels.length; i++) {
@@ -177,13 +207,27 @@ async function badNetwork(server: Helper, address: string): Promise<object> {
   await wait(500);
   for (const phone of phones) phone.close();
   return {
-    calls: CALLS, refused: CALLS - phones.length, alive, answered, packets: received, missing, late, holdMs,
-    msASecondOfACall: round(cpuMs / phones.length / TALK_S, 2), memoryMb: round(memoryMb),
-    holes: { concealed: shareOf(concealed.holes, concealed.frames), without: shareOf(left.holes, left.frames) },
-  }; // prettier-ignore
+    calls: CALLS,
+    refused: CALLS - phones.length,
+    alive,
+    answered,
+    packets: received,
+    missing,
+    late,
+    holdMs,
+    msASecondOfACall: round(cpuMs / phones.length / TALK_S, 2),
+    memoryMb: round(memoryMb),
+    holes: {
+      concealed: shareOf(concealed.holes, concealed.frames),
+      without: shareOf(left.holes, left.frames),
+    },
+  };
 }
 
-const sum = (a: { holes: number; frames: number }, b: typeof a) => ({ holes: a.holes + b.holes, frames: a.frames + b.frames }); // prettier-ignore
+const sum = (a: { holes: number; frames: number }, b: typeof a) => ({
+  holes: a.holes + b.holes,
+  frames: a.frames + b.frames,
+});
 
 /** What the process holds: open files (sockets among them), memory. */
 async function held(server: Helper) {
@@ -201,14 +245,16 @@ async function shortCalls(server: Helper, address: string): Promise<object> {
   let refused = 0;
   const some = async (count: number) => {
     for (let done = 0; done < count; done += AT_ONCE)
-      await Promise.all(Array.from({ length: AT_ONCE }, async () => {
-        const phone = await rung(sip);
-        if (!phone) return void refused++;
-        await wait(200);
-        phone.hangUp();
-        while (!phone.last('BYE', 200)) await wait(10);
-        phone.close();
-      })); // prettier-ignore
+      await Promise.all(
+        Array.from({ length: AT_ONCE }, async () => {
+          const phone = await rung(sip);
+          if (!phone) return void refused++;
+          await wait(200);
+          phone.hangUp();
+          while (!phone.last('BYE', 200)) await wait(10);
+          phone.close();
+        }),
+      );
   };
   // What is kept for good, such as code and pools, is there after the first ones.
   await some(200);
@@ -220,7 +266,14 @@ async function shortCalls(server: Helper, address: string): Promise<object> {
   await wait(35_000);
   const after = await held(server);
   const { calls } = await http.telephone.view();
-  return { calls: SHORT_CALLS, refused, before, during, after, going: calls.filter(({ stages }) => stages.at(-1)!.stage !== 'ended').length }; // prettier-ignore
+  return {
+    calls: SHORT_CALLS,
+    refused,
+    before,
+    during,
+    after,
+    going: calls.filter(({ stages }) => stages.at(-1)!.stage !== 'ended').length,
+  };
 }
 
 export async function phoneBench(): Promise<object> {

@@ -1,6 +1,7 @@
 /**
- * `npm run bench screens`: a box on pipes (from its button to its light, and its mouth beside the sound that it was given) and captions
- * on a screen (from the words on the caller's line to the words in a page of headless Chromium).
+ * `npm run bench screens`: a box on pipes (from its button to its light, and its mouth beside the sound that
+ * it was given) and captions on a screen (from the words on the caller's line to the words in a page of
+ * headless Chromium).
  */
 import { spawn, spawnSync } from 'node:child_process';
 import { createReadStream, createWriteStream, mkdtempSync, readFileSync, rmSync } from 'node:fs';
@@ -12,8 +13,8 @@ import { HttpClient } from '@verbalon/client';
 import { callWithRecording } from '@verbalon/client/node';
 import { HOUSE_RATE_HZ, levelDb, pcm16FromBytes, samplesOfMs, toFloats } from '@verbalon/core';
 import { chromium, type LaunchOptions, type Page } from 'playwright-core';
-import { benchService, recordingOf, sayings } from './stage.js';
-import { spreadWithin } from './statistics.js';
+import { benchService, recordingOf, sayings } from './common/stage.js';
+import { spreadWithin } from './common/statistics.js';
 
 const root = fileURLToPath(new URL('../..', import.meta.url));
 const PRESSES = 20;
@@ -39,7 +40,20 @@ async function box(address: string): Promise<{ lightMs: number[]; mouthMs: numbe
   const folder = mkdtempSync(join(tmpdir(), 'verbalon-box-'));
   const [hear, speak] = [join(folder, 'hear'), join(folder, 'speak')];
   spawnSync('mkfifo', [hear, speak]);
-  const child = spawn(process.execPath, [join(root, 'packages/cli/bin/verbalon.mjs'), 'line', 'tansy', '--device', '--hear', hear, '--speak', speak], { env: { ...process.env, VERBALON_URL: address }, stdio: ['pipe', 'pipe', 'inherit'] }); // prettier-ignore
+  const child = spawn(
+    process.execPath,
+    [
+      join(root, 'packages/cli/bin/verbalon.mjs'),
+      'line',
+      'tansy',
+      '--device',
+      '--hear',
+      hear,
+      '--speak',
+      speak,
+    ],
+    { env: { ...process.env, VERBALON_URL: address }, stdio: ['pipe', 'pipe', 'inherit'] },
+  );
   let light = '';
   let told: (light: string) => void = () => undefined;
   const mouths: number[] = [];
@@ -129,7 +143,8 @@ async function captionLags(address: string, page: Page): Promise<number[]> {
   const kept = await page.evaluate(
     () => (window as unknown as { kept: { text: string; at: number }[] }).kept,
   );
-  // What was replaced before it could be drawn is there when what replaced it is; what never was is infinitely late.
+  // What was replaced before it could be drawn is there when what replaced it is; what never was is
+  // infinitely late.
   return shown.map(({ at }) => (kept.find((one) => one.at >= at - 5)?.at ?? Infinity) - at);
 }
 

@@ -1,4 +1,7 @@
-/** Word errors of `listen` on sentences that the expected phrases do not hold, with and without expected phrases. */
+/**
+ * Word errors of `listen` on sentences that the expected phrases do not hold, with and without expected
+ * phrases.
+ */
 import { callWithRecording } from '@verbalon/client/node';
 import {
   comparableWords,
@@ -10,7 +13,7 @@ import {
   writeWav,
 } from '@verbalon/core';
 import { FliteEngine } from '@verbalon/engines';
-import { benchService, round, together } from './stage.js';
+import { benchService, round, together } from './common/stage.js';
 
 const VOICES = ['rms', 'awb', 'slt'] as const;
 const GAP_MS = 1_000;

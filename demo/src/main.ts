@@ -1,6 +1,7 @@
 /**
- * `npm run demo`: starts the service with the demo project, lets one recorded walker talk to Tansy, prints the talk as it
- * happens, and stays up with the console. `-- --exit` ends after the talk, with code 0 only if every turn was answered.
+ * `npm run demo`: starts the service with the demo project, lets one recorded walker talk to Tansy, prints
+ * the talk as it happens, and stays up with the console. `-- --exit` ends after the talk, with code 0 only if
+ * every turn was answered.
  */
 import { fork, type ChildProcess } from 'node:child_process';
 import { once } from 'node:events';
@@ -86,6 +87,7 @@ async function letWalkerTalk(address: string, walker: string, signal: AbortSigna
     recording,
     signal,
     onMessage: (message) => printer.show(message),
+    onPlayed: (speech, _playedMs, atMs) => printer.played(speech, atMs),
   });
   const saved = `${dataFolder}/${walker}.two-lanes.wav`;
   writeFileSync(saved, writeWav([call.caller, call.assistant], call.rateHz));

@@ -1,6 +1,6 @@
 /**
- * Makes the recorded walkers with the local voices: `recordings/NAME.wav`, a transcript `NAME.txt` for people,
- * and `NAME.json` with the true times of what is said, for measuring. The same every time.
+ * Makes the recorded walkers with the local voices: `recordings/NAME.wav`, a transcript `NAME.txt` for
+ * people, and `NAME.json` with the true times of what is said, for measuring. The same every time.
  */
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';

@@ -1,4 +1,7 @@
-/** What the recorded walkers say. Pauses are silences before a saying, in ms; `null` waits for nothing but the time. */
+/**
+ * What the recorded walkers say. Pauses are silences before a saying, in ms; `null` waits for nothing but the
+ * time.
+ */
 
 export interface Saying {
   /** Silence before it: long enough for Tansy's answer, or short enough to interrupt her. */

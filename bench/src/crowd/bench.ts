@@ -1,10 +1,10 @@
 /**
- * `npm run bench crowd`: how many talks one process holds, beside a bare relay of the same packets in the same run. The service, the
- * relay and the callers are processes of their own; the engines answer at once.
+ * `npm run bench crowd`: how many talks one process holds, beside a bare relay of the same packets in the
+ * same run. The service, the relay and the callers are processes of their own; the engines answer at once.
  */
 import { fork, type ChildProcess } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
-import { round, spread } from '../stage.js';
+import { round, spread } from '../common/stage.js';
 import type { Crowd } from './callers.js';
 
 const STEPS = [10, 20, 40, 60, 80, 120, 160, 240, 320, 480];
@@ -19,7 +19,10 @@ export class Helper {
   private constructor(readonly child: ChildProcess) {}
 
   static async begin(file: string): Promise<{ helper: Helper; said: Record<string, unknown> }> {
-    const child = fork(fileURLToPath(new URL(file, import.meta.url)), { stdio: ['ignore', 'ignore', 'inherit', 'ipc'], execArgv: ['--expose-gc'] }); // prettier-ignore
+    const child = fork(fileURLToPath(new URL(file, import.meta.url)), {
+      stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
+      execArgv: ['--expose-gc'],
+    });
     const helper = new Helper(child);
     return { helper, said: await helper.next() };
   }
@@ -74,7 +77,9 @@ async function hold(server: Helper, address: string, talks: number, relay: boole
     memoryMb: round(memoryMb),
     gap: spread(found.gaps),
     lost: found.lost,
-    ...(parts ? { parts: Object.fromEntries(Object.entries(parts).map(([name, ms]) => [name, eachMs(ms)])) } : {}), // prettier-ignore
+    ...(parts
+      ? { parts: Object.fromEntries(Object.entries(parts).map(([name, ms]) => [name, eachMs(ms)])) }
+      : {}),
   };
 }
 
@@ -99,5 +104,9 @@ const most = (of: readonly Held[]) => Math.max(0, ...of.filter(isHeld).map(({ ta
 export async function crowdBench(): Promise<object> {
   const service = await rows('./service.js', false);
   const relay = await rows('./relay.js', true);
-  return { held: { service: most(service), relay: most(relay), ratio: round(most(service) / most(relay), 2) }, service, relay }; // prettier-ignore
+  return {
+    held: { service: most(service), relay: most(relay), ratio: round(most(service) / most(relay), 2) },
+    service,
+    relay,
+  };
 }

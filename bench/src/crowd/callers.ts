@@ -1,12 +1,12 @@
 /**
- * A process of its own: many callers over real sockets, who say a sentence, hear its answer, and say the next one. Told of each
- * packet of the assistant's sound how late it was, and of each answer how long it took.
+ * A process of its own: many callers over real sockets, who say a sentence, hear its answer, and say the next
+ * one. Told of each packet of the assistant's sound how late it was, and of each answer how long it took.
  */
 import { lineAddress } from '@verbalon/client';
 import { HOUSE_RATE_HZ, samplesOfMs } from '@verbalon/core';
 import { readFrame, writeFrame, type ServiceMessage } from '@verbalon/protocol';
 import { WebSocket } from 'ws';
-import { sayings } from '../stage.js';
+import { sayings } from '../common/stage.js';
 
 export interface Crowd {
   address: string;
@@ -25,7 +25,10 @@ const COMING_MS = 4_000;
 const SILENCE_MS = 4_500;
 /** The line says so often what it has played, in ms. */
 const REPORT_MS = 100;
-/** A packet of sound may come so late against the first one of its phrase, in ms: what a line has in hand when it begins to play. */
+/**
+ * A packet of sound may come so late against the first one of its phrase, in ms: what a line has in hand when
+ * it begins to play.
+ */
 const IN_HAND_MS = 60;
 
 const lateness: number[] = [];
@@ -62,7 +65,14 @@ class Caller {
     this.socket.on('close', () => this.stop());
     this.socket.on('open', () => {
       if (crowd.relay) return this.begin();
-      this.socket.send(JSON.stringify({ kind: 'arrive', line: 'web', assistant: 'plain', audio: { encoding: 's16le', rateHz: HOUSE_RATE_HZ } })); // prettier-ignore
+      this.socket.send(
+        JSON.stringify({
+          kind: 'arrive',
+          line: 'web',
+          assistant: 'plain',
+          audio: { encoding: 's16le', rateHz: HOUSE_RATE_HZ },
+        }),
+      );
     });
   }
 
@@ -85,7 +95,9 @@ class Caller {
       if (at <= this.spoken && at + PACKET > this.spoken) this.silentMs = performance.now();
       const samples = this.tape.subarray(at, at + PACKET);
       if (this.crowd.relay) this.sentMs.push(performance.now());
-      this.socket.send(writeFrame({ from: 'caller', epoch: 0, firstSample: this.captured, samples, last: false })); // prettier-ignore
+      this.socket.send(
+        writeFrame({ from: 'caller', epoch: 0, firstSample: this.captured, samples, last: false }),
+      );
     }
   }
 
@@ -116,10 +128,13 @@ class Caller {
 
   /** When it will have been played. */
   private report(epoch: number, sample: number, atMs: number): void {
-    setTimeout(() => {
-      if (this.socket.readyState === WebSocket.OPEN)
-        this.socket.send(JSON.stringify({ kind: 'played', speech: epoch, sample, capture: this.captured }));
-    }, Math.max(0, atMs - performance.now())); // prettier-ignore
+    setTimeout(
+      () => {
+        if (this.socket.readyState === WebSocket.OPEN)
+          this.socket.send(JSON.stringify({ kind: 'played', speech: epoch, sample, capture: this.captured }));
+      },
+      Math.max(0, atMs - performance.now()),
+    );
   }
 
   private stop(): void {

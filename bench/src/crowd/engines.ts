@@ -29,7 +29,13 @@ const stt: SttEngine = {
     const events = new EventQueue<SttEvent>();
     let samples = 0;
     let known = 0;
-    const words = () => WORDS.slice(0, known).map((word, i) => ({ word, fromMs: WORD_MS * i, toMs: WORD_MS * (i + 1), confidence: 0.9 })); // prettier-ignore
+    const words = () =>
+      WORDS.slice(0, known).map((word, i) => ({
+        word,
+        fromMs: WORD_MS * i,
+        toMs: WORD_MS * (i + 1),
+        confidence: 0.9,
+      }));
     signal.addEventListener('abort', () => events.end());
     return {
       events,
@@ -58,7 +64,10 @@ const llm: LlmEngine = {
 };
 
 /** A tone: what it sounds like does not matter, that it is heard does. */
-const phrase = Int16Array.from({ length: samplesOfMs(PHRASE_MS, HOUSE_RATE_HZ) }, (_, i) => 6_000 * Math.sin(i / 9)); // prettier-ignore
+const phrase = Int16Array.from(
+  { length: samplesOfMs(PHRASE_MS, HOUSE_RATE_HZ) },
+  (_, i) => 6_000 * Math.sin(i / 9),
+);
 
 const tts: TtsEngine = {
   ...INSTANT,

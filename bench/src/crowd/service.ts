@@ -1,8 +1,11 @@
-/** A process of its own: the service with engines that answer at once. It tells its address, and what it took whenever it is asked. */
+/**
+ * A process of its own: the service with engines that answer at once. It tells its address, and what it took
+ * whenever it is asked.
+ */
 import { Session } from 'node:inspector/promises';
 import { EngineRegistry } from '@verbalon/service';
 import { pino } from 'pino';
-import { benchService } from '../stage.js';
+import { benchService } from '../common/stage.js';
 import { INSTANT_ENGINES } from './engines.js';
 import { partsOf, type CpuProfile } from './parts.js';
 

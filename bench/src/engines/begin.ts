@@ -1,4 +1,6 @@
-/** From nothing to a first word: `new`, `serve`, a question; and how soon a card that changed on disk serves. */
+/**
+ * From nothing to a first word: `new`, `serve`, a question; and how soon a card that changed on disk serves.
+ */
 import { spawn, spawnSync } from 'node:child_process';
 import { once } from 'node:events';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
@@ -19,9 +21,18 @@ export async function beginBench(): Promise<object> {
   spawnSync(process.execPath, [cli, 'new', project, '--yes', '--title', 'Counter']);
   const madeMs = performance.now() - from;
   const env = { ...process.env, DATABASE_URL: '' };
-  const service = spawn(process.execPath, [cli, 'serve', '--port', '0', '--project', project, '--data', join(folder, 'data')], { env, stdio: ['ignore', 'pipe', 'ignore'] }); // prettier-ignore
+  const service = spawn(
+    process.execPath,
+    [cli, 'serve', '--port', '0', '--project', project, '--data', join(folder, 'data')],
+    { env, stdio: ['ignore', 'pipe', 'ignore'] },
+  );
   try {
-    const address = await new Promise<string>((done) => service.stdout.setEncoding('utf8').on('data', (text: string) => { const found = /serves at (\S+)/.exec(text)?.[1]; if (found) done(found); })); // prettier-ignore
+    const address = await new Promise<string>((done) =>
+      service.stdout.setEncoding('utf8').on('data', (text: string) => {
+        const found = /serves at (\S+)/.exec(text)?.[1];
+        if (found) done(found);
+      }),
+    );
     const http = new HttpClient(address);
     while ((await http.waitingFor()).length > 0) await new Promise((done) => setTimeout(done, 20));
     const readyMs = performance.now() - from;
@@ -47,7 +58,14 @@ export async function beginBench(): Promise<object> {
       changes.push(performance.now() - changed);
     }
     const round = (ms: number) => Math.round(ms);
-    return { madeMs: round(madeMs), readyMs: round(readyMs), firstWordsMs: round(spokenMs), changes: CHANGES, cardServesMsP50: round(percentile(changes, 0.5)), cardServesMsMost: round(Math.max(...changes)) }; // prettier-ignore
+    return {
+      madeMs: round(madeMs),
+      readyMs: round(readyMs),
+      firstWordsMs: round(spokenMs),
+      changes: CHANGES,
+      cardServesMsP50: round(percentile(changes, 0.5)),
+      cardServesMsMost: round(Math.max(...changes)),
+    };
   } finally {
     service.kill('SIGTERM');
     await once(service, 'exit');

@@ -1,7 +1,10 @@
-/** A model that is sometimes late, with and without a second one asked beside it: the gap's tail, and what it costs. */
-import { quickTurn } from '@verbalon/client/node';
+/**
+ * A model that is sometimes late, with and without a second one asked beside it: the gap's tail, and what it
+ * costs.
+ */
+import { quickTurn } from '@verbalon/hostile';
 import { seeded } from '@verbalon/core';
-import { spread } from '../stage.js';
+import { spread } from '../common/stage.js';
 import { clouds } from './clouds.js';
 
 const TURNS = 80;

@@ -1,10 +1,10 @@
 /**
- * Relief: every fault of a cloud, for every role, in turns of their own. What was heard, written and spoken must be what it
- * is without a fault, word by word; no turn may be lost.
+ * Relief: every fault of a cloud, for every role, in turns of their own. What was heard, written and spoken
+ * must be what it is without a fault, word by word; no turn may be lost.
  */
 import { alignWords, comparableWords, countErrors, HOUSE_RATE_HZ, percentile } from '@verbalon/core';
-import { sayings } from '../stage.js';
-import { quickTurn, type QuickTurn, type What } from '@verbalon/client/node';
+import { sayings } from '../common/stage.js';
+import { quickTurn, type QuickTurn, type What } from '@verbalon/hostile';
 import { clouds, type Clouds } from './clouds.js';
 
 const TURNS = 20;
@@ -29,7 +29,12 @@ const FAULTS: { kind: string; after: number; roles: Role[] }[] = [
   { kind: 'double-partials', after: 0, roles: ['stt'] },
 ];
 
-const QUESTIONS = ['Is the path over the saddle open today?', 'What time is supper at Heron Hut?', 'Who is the warden of Saddle Hut?', 'How many bunks are free at Heron Hut on Saturday?']; // prettier-ignore
+const QUESTIONS = [
+  'Is the path over the saddle open today?',
+  'What time is supper at Heron Hut?',
+  'Who is the warden of Saddle Hut?',
+  'How many bunks are free at Heron Hut on Saturday?',
+];
 
 export async function reliefBench(roles: readonly Role[] = ['stt', 'llm', 'tts']): Promise<object> {
   const place = await clouds();
@@ -82,7 +87,17 @@ async function row(
   }
   await place.panel('alder', 'DELETE');
   const ms = (share: number) => Math.round(percentile(added, share));
-  return { role, fault: after > 0 ? `${kind} after ${after}` : kind, turns: TURNS, lost, wordsMissing: missing, wordsRepeated: repeated, relieved, deadlineMs: Math.round(deadlineMs), addedMs: { p50: ms(0.5), p95: ms(0.95) } }; // prettier-ignore
+  return {
+    role,
+    fault: after > 0 ? `${kind} after ${after}` : kind,
+    turns: TURNS,
+    lost,
+    wordsMissing: missing,
+    wordsRepeated: repeated,
+    relieved,
+    deadlineMs: Math.round(deadlineMs),
+    addedMs: { p50: ms(0.5), p95: ms(0.95) },
+  };
 }
 
 /** The engine is used again, as if it had rested and answered. */

@@ -1,5 +1,8 @@
-/** Swaps during a talk: added time against a turn with the same engine and no swap, and what becomes of the sound. */
-import { quickTurn, type What } from '@verbalon/client/node';
+/**
+ * Swaps during a talk: added time against a turn with the same engine and no swap, and what becomes of the
+ * sound.
+ */
+import { quickTurn, type What } from '@verbalon/hostile';
 import {
   comparableWords,
   countErrors,
@@ -8,7 +11,7 @@ import {
   HOUSE_RATE_HZ,
   percentile,
 } from '@verbalon/core';
-import { sayings, spread } from '../stage.js';
+import { sayings, spread } from '../common/stage.js';
 import { clouds } from './clouds.js';
 
 const TURNS = 20;
@@ -22,7 +25,12 @@ const SWAPS = [
 export async function swapBench(): Promise<object> {
   // The same engines, once from the beginning and once by a swap.
   const swapped = await clouds();
-  const from = await clouds((yaml) => yaml.replace('[alder-ears, birch-ears, ears]', '[birch-ears, ears]').replace('[alder-mind, birch-mind, thinker]', '[birch-mind, thinker]').replace('[alder-voice, birch-voice, voice]', '[birch-voice, voice]')); // prettier-ignore
+  const from = await clouds((yaml) =>
+    yaml
+      .replace('[alder-ears, birch-ears, ears]', '[birch-ears, ears]')
+      .replace('[alder-mind, birch-mind, thinker]', '[birch-mind, thinker]')
+      .replace('[alder-voice, birch-voice, voice]', '[birch-voice, voice]'),
+  );
   const said = sayings(['miller-asks', 'baker-interrupts']).filter(
     ({ samples }) => samples.length < MOST_SAMPLES,
   );
@@ -48,7 +56,15 @@ export async function swapBench(): Promise<object> {
       plain.push(partOf(swap.role, a.report.times));
       with_.push(partOf(swap.role, b.report.times));
     }
-    rows.push({ ...swap, turns: TURNS, wordsDifferent: errors, plainMs: spread(plain), swappedMs: spread(with_), addedP95: Math.round(percentile(with_, 0.95) - percentile(plain, 0.95)), addedP50: Math.round(percentile(with_, 0.5) - percentile(plain, 0.5)) }); // prettier-ignore
+    rows.push({
+      ...swap,
+      turns: TURNS,
+      wordsDifferent: errors,
+      plainMs: spread(plain),
+      swappedMs: spread(with_),
+      addedP95: Math.round(percentile(with_, 0.95) - percentile(plain, 0.95)),
+      addedP50: Math.round(percentile(with_, 0.5) - percentile(plain, 0.5)),
+    });
   }
   await swapped.end();
   await from.end();

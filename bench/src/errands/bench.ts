@@ -1,13 +1,27 @@
-/** Errands measured: values of first sentences, whole errands, own time from a yes to the request, values while the caller speaks. */
+/**
+ * Errands measured: values of first sentences, whole errands, own time from a yes to the request, values
+ * while the caller speaks.
+ */
 import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { callWithRecording, TypedTalk } from '@verbalon/client/node';
 import {
-  ErrandBook, HOUSE_RATE_HZ, joinPcm16, languageOf, percentile, seeded, toFloats, toPcm16, trySayings, writeWav, type NamedErrand, type SlotValue,
-} from '@verbalon/core'; // prettier-ignore
+  ErrandBook,
+  HOUSE_RATE_HZ,
+  joinPcm16,
+  languageOf,
+  percentile,
+  seeded,
+  toFloats,
+  toPcm16,
+  trySayings,
+  writeWav,
+  type NamedErrand,
+  type SlotValue,
+} from '@verbalon/core';
 import { FliteEngine } from '@verbalon/engines';
 import type { ServiceMessageOf } from '@verbalon/protocol';
-import { benchService, round, together, type BenchService } from '../stage.js';
+import { benchService, round, together, type BenchService } from '../common/stage.js';
 import { noise, scaledTo } from '../turns/noises.js';
 import { oneErrand, type Heard, type Outcome } from './callers.js';
 import { demoProject, Ears } from './ears.js';
@@ -34,7 +48,13 @@ const errands = (): NamedErrand[] => NAMES.map((name) => demoProject().errands.g
 
 export async function errandsBench(): Promise<object> {
   const seed = Number(process.env.VERBALON_SEED ?? 1);
-  const tts = new FliteEngine({ name: 'callers', title: 'callers', languages: ['en'], voices: Object.fromEntries(VOICES.map((name) => [name, name])), hosts: 2 }); // prettier-ignore
+  const tts = new FliteEngine({
+    name: 'callers',
+    title: 'callers',
+    languages: ['en'],
+    voices: Object.fromEntries(VOICES.map((name) => [name, name])),
+    hosts: 2,
+  });
   await tts.warm();
   const service = await benchService([], undefined, true);
   const ears = await Ears.open(tts);
@@ -67,7 +87,9 @@ async function oneWay(way: Way, seed: number, tts: FliteEngine, ears: Ears) {
   const { errands: words } = languageOf('en');
   const context = { book: new ErrandBook(book, 'en'), words: words!, now: NOW, person: false };
   const callers = Array.from({ length: WHOLE_ERRANDS }, (_, i) => seeded(seed * 1_009 + i));
-  const whole: Outcome[] = way.endsWith('dB') ? [] : await together(callers, 2, (one) => oneErrand(one, heard, context)); // prettier-ignore
+  const whole: Outcome[] = way.endsWith('dB')
+    ? []
+    : await together(callers, 2, (one) => oneErrand(one, heard, context));
   const done = whole.filter((one) => one.done);
   return {
     way,
@@ -75,7 +97,10 @@ async function oneWay(way: Way, seed: number, tts: FliteEngine, ears: Ears) {
     f1: round((2 * right) / (given + wanted), 3),
     precision: round(right / given, 3),
     recall: round(right / wanted, 3),
-    wholeRight: round(scores.filter(({ right: r, given: g, wanted: w }) => r === g && r === w).length / scores.length, 3), // prettier-ignore
+    wholeRight: round(
+      scores.filter(({ right: r, given: g, wanted: w }) => r === g && r === w).length / scores.length,
+      3,
+    ),
     ...(whole.length === 0
       ? {}
       : {
@@ -95,12 +120,16 @@ interface Score {
   wanted: number;
 }
 
-/** Values that are right, that were given, and that should have been. An errand that is not begun gives none. */
+/**
+ * Values that are right, that were given, and that should have been. An errand that is not begun gives none.
+ */
 function scoreOf({ errand, gives }: First, text: string, book: readonly NamedErrand[]): Score {
   const [tried] = trySayings(book, [text], 'en', NOW);
   const got = tried?.errand === errand ? tried.slots : {};
   const values = Object.entries(got).filter(([, { byDefault }]) => !byDefault);
-  const right = values.filter(([name, { value }]) => (gives as Record<string, SlotValue | undefined>)[name] === value).length; // prettier-ignore
+  const right = values.filter(
+    ([name, { value }]) => (gives as Record<string, SlotValue | undefined>)[name] === value,
+  ).length;
   return { right, given: values.length, wanted: Object.keys(gives).length };
 }
 
@@ -150,8 +179,21 @@ async function whileSpeaking(seed: number, tts: FliteEngine, service: BenchServi
   told.forEach((settled, i) => {
     if (settled.provisional) return;
     for (const { name, value, toMs } of settled.slots) {
-      if (toMs === undefined || told.slice(0, i).some((one) => !one.provisional && one.slots.some((slot) => slot.name === name && slot.toMs === toMs))) continue; // prettier-ignore
-      const shown = told.find((one) => one.atMs >= toMs - 1_000 && one.run === settled.run && one.slots.some((slot) => slot.name === name && slot.value === value)); // prettier-ignore
+      if (
+        toMs === undefined ||
+        told
+          .slice(0, i)
+          .some(
+            (one) => !one.provisional && one.slots.some((slot) => slot.name === name && slot.toMs === toMs),
+          )
+      )
+        continue;
+      const shown = told.find(
+        (one) =>
+          one.atMs >= toMs - 1_000 &&
+          one.run === settled.run &&
+          one.slots.some((slot) => slot.name === name && slot.value === value),
+      );
       if (shown) delays.push(shown.atMs - toMs);
     }
   });
@@ -186,5 +228,9 @@ async function fromYes() {
   talk.leave();
   await service.end();
   server.close();
-  return { yesToRequest: times.length, yesToRequestP50Ms: round(percentile(times, 0.5), 2), yesToRequestP99Ms: round(percentile(times, 0.99), 2) }; // prettier-ignore
+  return {
+    yesToRequest: times.length,
+    yesToRequestP50Ms: round(percentile(times, 0.5), 2),
+    yesToRequestP99Ms: round(percentile(times, 0.99), 2),
+  };
 }

@@ -1,10 +1,22 @@
-/** Callers who want bunks booked, and do what callers do: correct themselves, ask something else, stay silent, name what there is not. */
+/**
+ * Callers who want bunks booked, and do what callers do: correct themselves, ask something else, stay silent,
+ * name what there is not.
+ */
 import {
-  hearErrand, newErrands, tokensOf, type DialogueContext, type Errands, type Run, type SlotValue,
-} from '@verbalon/core'; // prettier-ignore
+  hearErrand,
+  newErrands,
+  tokensOf,
+  type DialogueContext,
+  type Errands,
+  type Run,
+  type SlotValue,
+} from '@verbalon/core';
 import { count, hut, name, night, pick, type Random } from './sentences.js';
 
-/** How the words of a caller reach the assistant: as they were, or as they were heard. @param asked the slot that is asked for, as ERRAND/SLOT */
+/**
+ * How the words of a caller reach the assistant: as they were, or as they were heard. @param asked the slot
+ * that is asked for, as ERRAND/SLOT
+ */
 export type Heard = (text: string, asked: string | null) => Promise<string>;
 
 export interface Outcome {
@@ -118,7 +130,8 @@ export async function oneErrand(random: Random, heard: Heard, context: DialogueC
   let text = caller.opening();
   for (let turn = 0; turn < MOST_TURNS; turn++) {
     const { current } = errands;
-    const asked = current?.stage === 'asking' && current.asking !== null ? `${current.errand}/${current.asking}` : null; // prettier-ignore
+    const asked =
+      current?.stage === 'asking' && current.asking !== null ? `${current.errand}/${current.asking}` : null;
     const words = await heard(text, asked);
     const before = errands.current;
     const { errands: next, move } = hearErrand(errands, { text: words, tokens: tokensOf(words) }, context);

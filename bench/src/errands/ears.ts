@@ -26,7 +26,13 @@ export class Ears {
     const names = [...new Set(profile!.sentences.flat())];
     const pronunciations = { ...(await voice.pronounce(names)), ...profile!.pronunciations };
     const workFolder = mkdtempSync(join(tmpdir(), 'bench-ears-'));
-    const engine = new PocketSphinxEngine({ name: 'ears', title: 'ears', languages: ['en'], hosts: HOSTS, workFolder }); // prettier-ignore
+    const engine = new PocketSphinxEngine({
+      name: 'ears',
+      title: 'ears',
+      languages: ['en'],
+      hosts: HOSTS,
+      workFolder,
+    });
     const prepared = { ...profile!, pronunciations };
     await engine.prepare(prepared);
     await engine.warm();
@@ -43,7 +49,8 @@ export class Ears {
       signal: new AbortController().signal,
       ...(asked === null ? {} : { expecting: asked }),
     });
-    for (let at = 0; at < samples.length; at += PIECE_SAMPLES) stream.push(samples.subarray(at, at + PIECE_SAMPLES)); // prettier-ignore
+    for (let at = 0; at < samples.length; at += PIECE_SAMPLES)
+      stream.push(samples.subarray(at, at + PIECE_SAMPLES));
     stream.finish();
     let words = '';
     for await (const event of stream.events)

@@ -1,4 +1,7 @@
-/** Whether anything is done twice, or without being known: the service killed at random moments around a yes, and a system that breaks off. */
+/**
+ * Whether anything is done twice, or without being known: the service killed at random moments around a yes,
+ * and a system that breaks off.
+ */
 import { createServer, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { chmodSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
@@ -96,7 +99,10 @@ export async function killsBench(seed: number): Promise<object> {
 /** The errand asks this office from now on. */
 async function tellOf(service: ServiceUnderFire, address: string): Promise<void> {
   const file = join(service.project, 'errands/book-bunks.yaml');
-  const text = readFileSync(file, 'utf8').replaceAll('standin:office', address).replace(/^ *(?:secret|headers): .*\n/gm, '').replace('deadlineMs: 5000', 'deadlineMs: 500'); // prettier-ignore
+  const text = readFileSync(file, 'utf8')
+    .replaceAll('standin:office', address)
+    .replace(/^ *(?:secret|headers): .*\n/gm, '')
+    .replace('deadlineMs: 5000', 'deadlineMs: 500');
   writeFileSync(file, text);
   await service.killAndBegin();
 }
@@ -129,7 +135,9 @@ async function killed(service: ServiceUnderFire, office: Office, random: () => n
     await new Promise((done) => setTimeout(done, random() * KILL_WITHIN_MS));
     await service.killAndBegin();
     const [row] = await new HttpClient(service.address).runs({ conversation });
-    const count = [...office.counts].filter(([key]) => key.startsWith(conversation)).reduce((all, [, one]) => all + one, 0); // prettier-ignore
+    const count = [...office.counts]
+      .filter(([key]) => key.startsWith(conversation))
+      .reduce((all, [, one]) => all + one, 0);
     sum.tried++;
     if (count > 1) sum.twice++;
     if (!row) sum.neverTried++;

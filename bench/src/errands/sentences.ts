@@ -1,4 +1,7 @@
-/** What callers may say to begin an errand, with the values that it should give; and callers who do a whole one. Drawn by a seed. */
+/**
+ * What callers may say to begin an errand, with the values that it should give; and callers who do a whole
+ * one. Drawn by a seed.
+ */
 import { dayOfNumber, dayNumber, weekdayOf, type SlotValue } from '@verbalon/core';
 
 export type Random = () => number;
@@ -81,7 +84,10 @@ export function night(random: Random): Said<string> {
   const month = 1 + Math.floor(random() * 12);
   const year = month < 11 || (month === 11 && day < 26) ? 2027 : 2026;
   const value = `${year}-${String(month).padStart(2, '0')}-${String(day).padStart(2, '0')}`;
-  const form = kind < 0.8 ? `the ${ORDINALS[day - 1]!} of ${MONTHS[month - 1]!}` : `${MONTHS[month - 1]!} the ${ORDINALS[day - 1]!}`; // prettier-ignore
+  const form =
+    kind < 0.8
+      ? `the ${ORDINALS[day - 1]!} of ${MONTHS[month - 1]!}`
+      : `${MONTHS[month - 1]!} the ${ORDINALS[day - 1]!}`;
   return { text: form, value };
 }
 
@@ -103,11 +109,15 @@ export function bookingNumber(random: Random): Said<string> {
   return { text: [...value].map((digit) => DIGITS[Number(digit)]!).join(' '), value };
 }
 
-const bunksOf = ({ text, value }: Said<number>, random: Random) => `${text} ${value === 1 ? pick(random, ['bunk', 'bed']) : pick(random, ['bunks', 'beds'])}`; // prettier-ignore
+const bunksOf = ({ text, value }: Said<number>, random: Random) =>
+  `${text} ${value === 1 ? pick(random, ['bunk', 'bed']) : pick(random, ['bunks', 'beds'])}`;
 
 type Template = (bunks: string, hut: string, night: string, name: string) => { text: string; has: string };
 
-/** None of these stands in the demo's files or the tests; the first ones were used to find what the files lacked, the others were written before the files were mended, and only report. */
+/**
+ * None of these stands in the demo's files or the tests; the first ones were used to find what the files
+ * lacked, the others were written before the files were mended, and only report.
+ */
 const TRIED: readonly Template[] = [
   (b, h, n, m) => ({
     text: `Could you please reserve ${b} for us at ${h} on ${n}, under ${m}?`,

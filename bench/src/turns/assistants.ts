@@ -1,4 +1,7 @@
-/** The assistants of the bench: the demo's own, and others, each with what its callers say and what it expects. */
+/**
+ * The assistants of the bench: the demo's own, and others, each with what its callers say and what it
+ * expects.
+ */
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -26,7 +29,14 @@ export function assistantsOf(half: Half): BenchAssistant[] {
   copyDemo(root, folder);
   const others: Record<string, Domain> = OTHER_DOMAINS[half];
   for (const [name, { expect }] of Object.entries(others)) {
-    const file = { title: name, language: 'en', persona: 'You help.', lineup: { stt: 'ears', llm: 'thinker', tts: 'voice' }, manners: { leewayMs: 800 }, ...(expect ? { expect } : {}) }; // prettier-ignore
+    const file = {
+      title: name,
+      language: 'en',
+      persona: 'You help.',
+      lineup: { stt: 'ears', llm: 'thinker', tts: 'voice' },
+      manners: { leewayMs: 800 },
+      ...(expect ? { expect } : {}),
+    };
     writeFileSync(join(folder, 'assistants', `${name}.yaml`), stringify(file));
   }
   const project = new Project(folder);
@@ -35,7 +45,10 @@ export function assistantsOf(half: Half): BenchAssistant[] {
     const manners = { ...own.manners, speaksFirst: 'caller' as const, firstWordMs: 0 };
     return { name, plan: { ...own, greeting: '', manners }, profile, domain };
   };
-  const all = [named('tansy', hutsOf(half)), ...Object.entries(others).map(([name, domain]) => named(name, domain))]; // prettier-ignore
+  const all = [
+    named('tansy', hutsOf(half)),
+    ...Object.entries(others).map(([name, domain]) => named(name, domain)),
+  ];
   rmSync(folder, { recursive: true, force: true });
   return all;
 }

@@ -1,4 +1,7 @@
-/** `npm run bench turns`: taking turns, beside plain ways on the same hearing; three assistants, three seeds, nobody left out. */
+/**
+ * `npm run bench turns`: taking turns, beside plain ways on the same hearing; three assistants, three seeds,
+ * nobody left out.
+ */
 import { fileURLToPath } from 'node:url';
 import {
   Ear,
@@ -12,7 +15,7 @@ import {
   USUAL_TIMES,
   type Plan,
 } from '@verbalon/core';
-import { quantile, shareOf, spreadWithin } from '../statistics.js';
+import { quantile, shareOf, spreadWithin } from '../common/statistics.js';
 import { assistantsOf, type BenchAssistant } from './assistants.js';
 import { settlingOf } from './by-sound.js';
 import { drawCurves, type CurvePoint } from './curves.js';
@@ -20,7 +23,7 @@ import { endOf, fixedWay, ourWay, summary, type HeardTurn, type TurnResult } fro
 import { REPLY } from './play.js';
 import { tales } from './sentences.js';
 import { conditionName, Speakers } from './set.js';
-import { calibrationOf, heardBy, momentsOf } from './turn-weights.js';
+import { calibrationOf, heardBy, momentsOf } from './moments.js';
 import { voiceActivityOf } from './voice.js';
 
 /** Written down before they were run; nothing was tuned on them. */

@@ -9,7 +9,7 @@ import {
   type HeardWord,
   type Plan,
 } from '@verbalon/core';
-import { shareOf } from '../statistics.js';
+import { shareOf } from '../common/statistics.js';
 import type { HeardTurn } from './judge.js';
 
 interface Settled {

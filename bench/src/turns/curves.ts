@@ -52,12 +52,19 @@ async function draw(spec: TopLevelSpec, file: string): Promise<void> {
 const LEEWAY_MS = 800;
 const LONGEST_MS = 2_080;
 
-/** How probable the end is as a pause lasts, from several probabilities at its beginning, and where each wait is over. */
+/**
+ * How probable the end is as a pause lasts, from several probabilities at its beginning, and where each wait
+ * is over.
+ */
 export async function drawGrowth(file: string): Promise<void> {
   const law = pauseLawOf([]);
   const starts = [0.1, 0.3, 0.5, 0.7, 0.9, 0.97];
   const name = (atFirst: number) => `${Math.round(100 * atFirst)} %`;
-  const point = (atFirst: number, ms: number) => ({ atFirst: name(atFirst), ms, percent: 100 * probabilityAfter(atFirst, ms, law) }); // prettier-ignore
+  const point = (atFirst: number, ms: number) => ({
+    atFirst: name(atFirst),
+    ms,
+    percent: 100 * probabilityAfter(atFirst, ms, law),
+  });
   const times = Array.from({ length: 1 + LONGEST_MS / 20 }, (_, i) => 20 * i);
   const x = { field: 'ms', type: 'quantitative' as const, title: 'the pause has lasted, ms' };
   const y = { field: 'percent', type: 'quantitative' as const, title: 'the turn is over, %' };
@@ -67,17 +74,23 @@ export async function drawGrowth(file: string): Promise<void> {
     title: 'at first',
     scale: { scheme: 'viridis' as const },
   };
-  const waits = starts.map((atFirst) => point(atFirst, Math.min(LONGEST_MS, LEEWAY_MS * Math.max(0.3, cheapestShare(atFirst, law))))); // prettier-ignore
+  const waits = starts.map((atFirst) =>
+    point(atFirst, Math.min(LONGEST_MS, LEEWAY_MS * Math.max(0.3, cheapestShare(atFirst, law)))),
+  );
   const spec: TopLevelSpec = {
     background: '#fbf7ef',
     width: 520,
     height: 300,
     title: `Dots: where the wait is over (leeway ${LEEWAY_MS} ms)`,
     layer: [
-      { data: { values: starts.flatMap((atFirst) => times.map((ms) => point(atFirst, ms))) }, mark: 'line', encoding: { x, y, color } },
+      {
+        data: { values: starts.flatMap((atFirst) => times.map((ms) => point(atFirst, ms))) },
+        mark: 'line',
+        encoding: { x, y, color },
+      },
       { data: { values: waits }, mark: { type: 'point', filled: true, size: 90 }, encoding: { x, y, color } },
     ],
     config: { font: 'sans-serif' },
-  }; // prettier-ignore
+  };
   await draw(spec, file);
 }

@@ -1,6 +1,7 @@
 /**
- * What the ear and the local recogniser make of a sound, with the time at which each thing would be known: the recogniser runs
- * faster than real time, and what it found is kept, so that all ways of taking turns are tried on the same hearing.
+ * What the ear and the local recogniser make of a sound, with the time at which each thing would be known:
+ * the recogniser runs faster than real time, and what it found is kept, so that all ways of taking turns are
+ * tried on the same hearing.
  */
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
@@ -24,7 +25,9 @@ import type { Condition } from './set.js';
 const PACKET_MS = 20;
 /** The recogniser takes its sound in pieces of this length. */
 const PIECE_MS = 40;
-/** A partial is known so long after the sound it rests on was captured (half of a piece decoding): measured. */
+/**
+ * A partial is known so long after the sound it rests on was captured (half of a piece decoding): measured.
+ */
 const PARTIAL_LATE_MS = 30;
 
 export interface Stretch {

@@ -1,6 +1,9 @@
-/** How a way of taking turns did on the caller turns: cut-offs, waits, gaps, head starts; and a wait of fixed length beside it. */
+/**
+ * How a way of taking turns did on the caller turns: cut-offs, waits, gaps, head starts; and a wait of fixed
+ * length beside it.
+ */
 import { inWords, USUAL_TIMES, type Plan, type PlayedTalk } from '@verbalon/core';
-import { shareOf, spreadWithin } from '../statistics.js';
+import { shareOf, spreadWithin } from '../common/statistics.js';
 import type { Heard } from './hear.js';
 import { play } from './play.js';
 import type { CallerTurn } from './set.js';
@@ -113,7 +116,10 @@ export function fixedWay(turn: HeardTurn, fixedMs: number): { cutOff: boolean; w
 
 type Judged = Pick<TurnResult, 'cutOff' | 'waitMs'> & Partial<Pick<TurnResult, 'cutOffAloud' | 'gapMs'>>;
 
-/** Shares of all; waits and gaps of all that were not cut off, whoever was never answered among them; gaps of those that were. */
+/**
+ * Shares of all; waits and gaps of all that were not cut off, whoever was never answered among them; gaps of
+ * those that were.
+ */
 export function summary(results: readonly Judged[]) {
   const uncut = results.filter(({ cutOff }) => !cutOff);
   const cut = results.filter(({ cutOff }) => cutOff);

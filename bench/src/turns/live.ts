@@ -1,11 +1,12 @@
 /**
- * `npm run bench live`: caller turns of the report half through the whole service in real time, with the stand-in model at
- * 400 ms to its first piece; told from the sound that both sides had, not from the service's own reports.
+ * `npm run bench live`: caller turns of the report half through the whole service in real time, with the
+ * stand-in model at 400 ms to its first piece; told from the sound that both sides had, not from the
+ * service's own reports.
  */
 import { callWithRecording } from '@verbalon/client/node';
 import { HOUSE_RATE_HZ, writeWav } from '@verbalon/core';
-import { audible, benchService, together } from '../stage.js';
-import { shareOf, spreadWithin } from '../statistics.js';
+import { audible, benchService, together } from '../common/stage.js';
+import { shareOf, spreadWithin } from '../common/statistics.js';
 import { endOf } from './judge.js';
 import { callerTurns, Speakers } from './set.js';
 

@@ -1,4 +1,7 @@
-/** Sounds that are not the caller's words: noise of four kinds, and a cough, a knock, keys, a stove, music. All made here. */
+/**
+ * Sounds that are not the caller's words: noise of four kinds, and a cough, a knock, keys, a stove, music.
+ * All made here.
+ */
 import FFT from 'fft.js';
 import { HOUSE_RATE_HZ, levelDb, samplesOfMs } from '@verbalon/core';
 

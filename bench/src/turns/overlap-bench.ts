@@ -1,6 +1,9 @@
-/** `npm run bench overlaps`: sounds over the assistant's voice: interruptions, nods, noises, and nothing but its own echo. */
+/**
+ * `npm run bench overlaps`: sounds over the assistant's voice: interruptions, nods, noises, and nothing but
+ * its own echo.
+ */
 import type { Plan } from '@verbalon/core';
-import { shareOf, spreadWithin } from '../statistics.js';
+import { shareOf, spreadWithin } from '../common/statistics.js';
 import { assistantsOf } from './assistants.js';
 import { eachOf, Recogniser } from './hear.js';
 import {

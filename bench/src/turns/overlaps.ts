@@ -1,8 +1,21 @@
 /** Sounds over the assistant's voice: interruptions, nods, coughs and knocks, or nothing but its own echo. */
 import {
-  DUCKED_GAIN, Ear, inWords, levelDb, OVERLAP_PRE_ROLL_MS, pauseAfter, samplesOfMs, seeded, spokenPhrases, toPcm16, HOUSE_RATE_HZ,
-  USUAL_TIMES, type Plan, type PlayedTalk, type WordTime,
-} from '@verbalon/core'; // prettier-ignore
+  DUCKED_GAIN,
+  Ear,
+  inWords,
+  levelDb,
+  OVERLAP_PRE_ROLL_MS,
+  pauseAfter,
+  samplesOfMs,
+  seeded,
+  spokenPhrases,
+  toPcm16,
+  HOUSE_RATE_HZ,
+  USUAL_TIMES,
+  type Plan,
+  type PlayedTalk,
+  type WordTime,
+} from '@verbalon/core';
 import { earEvents, type Heard, type Recogniser } from './hear.js';
 import { convolved, cough, hummedYes, knock, room, scaledTo, white } from './noises.js';
 import { play } from './play.js';
@@ -16,9 +29,25 @@ const STOPS = {
   report: ['Wait, wait.', 'Stop it.', 'No, no.', 'Excuse me.', 'Stop.', 'Wait.'],
 };
 const SAYINGS: Record<Half, readonly string[]> = {
-  tune: ['What time is supper?', 'I mean Saturday.', 'And at Rowan Hut?', 'We are five people.', 'How far is it?', 'Can you repeat that?', 'Is the path open today?'],
-  report: ['When is breakfast?', 'I want Friday.', 'What about Saddle Hut?', 'Make it four please.', 'Can I bring my dog?', 'That is not what I asked.', 'How much does it cost?'],
-}; // prettier-ignore
+  tune: [
+    'What time is supper?',
+    'I mean Saturday.',
+    'And at Rowan Hut?',
+    'We are five people.',
+    'How far is it?',
+    'Can you repeat that?',
+    'Is the path open today?',
+  ],
+  report: [
+    'When is breakfast?',
+    'I want Friday.',
+    'What about Saddle Hut?',
+    'Make it four please.',
+    'Can I bring my dog?',
+    'That is not what I asked.',
+    'How much does it cost?',
+  ],
+};
 const NODS: Record<Half, readonly string[]> = {
   tune: ['Yeah.', 'Okay.', 'I see.', 'Uh huh.', 'Right.', 'hum'],
   report: ['Yes.', 'Uh huh.', 'Okay, right.', 'Sure.', 'All right.', 'hum'],
@@ -152,13 +181,16 @@ export async function echoOnly(minutes: number, db: number, seed: number, speake
   return { cases, voice };
 }
 
-/** From the order to duck to it being 20 dB quieter at the microphone, in ms; and how long it stays so, once the caller is silent. */
+/**
+ * From the order to duck to it being 20 dB quieter at the microphone, in ms; and how long it stays so, once
+ * the caller is silent.
+ */
 const DUCK_LATE_MS = 50;
 const DUCKED_AFTER_MS = 300;
 
 /**
- * What the guarded ear hears of it. It is ducked when the ear notices a voice, as in life, and so is its echo. (When it is
- * hushed its echo goes on here: nothing after that is looked at.)
+ * What the guarded ear hears of it. It is ducked when the ear notices a voice, as in life, and so is its
+ * echo. (When it is hushed its echo goes on here: nothing after that is looked at.)
  */
 export async function hearOver(one: Overlapping, recogniser: Recogniser): Promise<Heard> {
   const first = guarded(one, one.own, true).events.find(({ event }) => event.kind === 'voiceBegan');

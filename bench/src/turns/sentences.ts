@@ -1,6 +1,6 @@
 /**
- * What the huts' callers say, of whom one half is tuned on and the other is reported, and rows of sentences of any assistant's callers
- * (domains.ts says how templates are written).
+ * What the huts' callers say, of whom one half is tuned on and the other is reported, and rows of sentences
+ * of any assistant's callers (domains.ts says how templates are written).
  */
 import type { Domain, Sayings, TurnKind } from './domains.js';
 
@@ -102,7 +102,9 @@ const SPECIAL: Record<keyof Sayings['special'], Record<Half, readonly string[]>>
 
 /** The huts' callers. */
 export function hutsOf(half: Half): Pick<Domain, 'slots' | 'sayings'> {
-  const special = Object.fromEntries(Object.entries(SPECIAL).map(([kind, of]) => [kind, of[half]])) as Sayings['special']; // prettier-ignore
+  const special = Object.fromEntries(
+    Object.entries(SPECIAL).map(([kind, of]) => [kind, of[half]]),
+  ) as Sayings['special'];
   return { slots: SLOTS, sayings: { whole: WHOLE[half], special } };
 }
 

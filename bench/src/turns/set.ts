@@ -1,4 +1,7 @@
-/** The caller turns of the bench: synthesised whole, cut at their pauses, put into noise and onto narrow lines; with their truth. */
+/**
+ * The caller turns of the bench: synthesised whole, cut at their pauses, put into noise and onto narrow
+ * lines; with their truth.
+ */
 import {
   HOUSE_RATE_HZ,
   levelDb,
@@ -30,7 +33,10 @@ export interface Condition {
   rateHz: 8_000 | 16_000;
 }
 
-/** So the turns are dealt out: 40 % clean, a tenth of all on a narrow line, the rest over four noises at three levels. */
+/**
+ * So the turns are dealt out: 40 % clean, a tenth of all on a narrow line, the rest over four noises at three
+ * levels.
+ */
 const CONDITIONS: readonly Condition[] = [
   ...Array.from({ length: 8 }, () => ({ noise: null, snrDb: null, rateHz: 16_000 as const })),
   ...Array.from({ length: 2 }, () => ({ noise: null, snrDb: null, rateHz: 8_000 as const })),
@@ -66,7 +72,8 @@ export class Speakers {
     title: 'speakers',
     languages: ['en'],
     voices: Object.fromEntries([...VOICES.tune, ...VOICES.report].map((name) => [name, name])),
-    // One: the noise in its voices goes on from one saying to the next, and the set is to be the same every time.
+    // One: the noise in its voices goes on from one saying to the next, and the set is to be the same every
+    // time.
     hosts: 1,
   });
 

@@ -2,6 +2,7 @@
 import { Fault } from '@verbalon/core';
 import { ServiceError } from '@verbalon/client';
 import { isProblemCode, ProblemError, PROBLEMS } from '@verbalon/service/problems';
+import { terminal } from './terminal.js';
 
 /** What went wrong as `code: words` and a remedy; what nobody foresaw is passed on. */
 function describe(error: unknown): { code: string; words: string; remedy: string } {
@@ -34,7 +35,15 @@ export function exitCodeOf(error: unknown): number {
   return error instanceof ServiceError && error.problem.code === 'unreachable' ? EXIT.away : EXIT.failed;
 }
 
+/** A command has failed, and has said so. */
+export class CommandFailed extends Error {
+  constructor(readonly exitCode: number) {
+    super(`the command failed with ${exitCode}`);
+  }
+}
+
+/** @throws CommandFailed when it has been told */
 export function complain(error: unknown): never {
-  process.stderr.write(`verbalon: ${complaint(error)}`);
-  process.exit(exitCodeOf(error));
+  terminal.stderr.write(`verbalon: ${complaint(error)}`);
+  throw new CommandFailed(exitCodeOf(error));
 }

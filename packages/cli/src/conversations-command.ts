@@ -5,6 +5,7 @@ import { ServiceError, type HttpClient } from '@verbalon/client';
 import type { Conversation, ConversationSummary, Replayed } from '@verbalon/protocol';
 import { parse } from 'yaml';
 import { timesOf } from './print-talk.js';
+import { terminal } from './terminal.js';
 import { service } from './service-address.js';
 
 /** The least part of an id that is taken for one. */
@@ -12,13 +13,13 @@ const LEAST_ID_LETTERS = 4;
 
 export async function listConversations({ limit, json }: { limit: number; json?: boolean }): Promise<void> {
   const all = await service().conversations(limit);
-  if (json) return void process.stdout.write(`${JSON.stringify(all)}\n`);
-  if (all.length === 0) process.stdout.write('No conversation yet. Begin one with: npx verbalon talk\n');
+  if (json) return void terminal.stdout.write(`${JSON.stringify(all)}\n`);
+  if (all.length === 0) terminal.stdout.write('No conversation yet. Begin one with: verbalon talk\n');
   for (const one of all) {
     const { id, startedAt, assistant, line, turns, recorded, ending } = one;
     const when = new Date(startedAt).toISOString().slice(0, 16).replace('T', ' ');
     const kept = recorded ? `${turns} turns` : 'not recorded';
-    process.stdout.write(
+    terminal.stdout.write(
       `${id.slice(0, 8)}  ${when}  ${(assistant ?? '').padEnd(10)} ${line.padEnd(9)} ${kept.padEnd(12)}  ${durationOf(one)}${ending === null ? '  going on' : ''}\n`,
     );
   }
@@ -33,7 +34,7 @@ function durationOf({ startedAt, endedAt }: ConversationSummary): string {
 export async function showConversation(id: string, { json }: { json?: boolean }): Promise<void> {
   const http = service();
   const conversation = await http.conversation(await wholeId(http, id));
-  process.stdout.write(json ? `${JSON.stringify(conversation)}\n` : textOf(conversation, true));
+  terminal.stdout.write(json ? `${JSON.stringify(conversation)}\n` : textOf(conversation, true));
 }
 
 /** What other manners would have changed: the turns as they were and as they would be. */
@@ -43,7 +44,7 @@ export async function replayConversation(
 ): Promise<void> {
   const http = service();
   const found = await http.replay(await wholeId(http, id), file === undefined ? {} : mannersIn(file));
-  process.stdout.write(json ? `${JSON.stringify(found)}\n` : replayText(found, file));
+  terminal.stdout.write(json ? `${JSON.stringify(found)}\n` : replayText(found, file));
 }
 
 /** The manners of a file: by themselves, or of an assistant's file. */
@@ -97,8 +98,11 @@ export async function exportConversation(id: string, { to }: { to?: string }): P
   const whole = await wholeId(http, id);
   const folder = to ?? `conversation-${whole.slice(0, 8)}`;
   const [conversation, journal, sound, captions] = await Promise.all([
-    http.conversation(whole), http.journal(whole), http.conversationSound(whole), http.captions(whole),
-  ]); // prettier-ignore
+    http.conversation(whole),
+    http.journal(whole),
+    http.conversationSound(whole),
+    http.captions(whole),
+  ]);
   mkdirSync(folder, { recursive: true });
   writeFileSync(join(folder, 'conversation.json'), `${JSON.stringify(conversation, null, 2)}\n`);
   writeFileSync(
@@ -108,11 +112,18 @@ export async function exportConversation(id: string, { to }: { to?: string }): P
   writeFileSync(join(folder, 'audio.wav'), sound);
   writeFileSync(join(folder, 'captions.vtt'), captions);
   writeFileSync(join(folder, 'words.txt'), textOf(conversation, false));
-  process.stdout.write(`${folder}: conversation.json, journal.ndjson, audio.wav, captions.vtt, words.txt\n`);
+  terminal.stdout.write(`${folder}: conversation.json, journal.ndjson, audio.wav, captions.vtt, words.txt\n`);
 }
 
-function textOf({ id, assistant, startedAt, ending, reports, gaps }: Conversation, times: boolean): string {
+function textOf(
+  { id, assistant, startedAt, ending, recorded, reports, gaps }: Conversation,
+  times: boolean,
+): string {
   const lines = [`${id}, ${assistant ?? ''}, ${startedAt}; ${ending ?? 'live'}`];
+  if (!recorded)
+    lines.push(
+      `Nothing that was said is kept: write “recorded: true” into assistants/${assistant ?? 'NAME'}.yaml to keep talks from then on.`,
+    );
   for (const report of reports) {
     if (report.text !== '') lines.push(`caller     ${report.text}`);
     if (report.heard !== '') lines.push(`${(assistant ?? 'assistant').padEnd(10)} ${report.heard}`);
@@ -134,6 +145,6 @@ export async function wholeId(http: HttpClient, id: string): Promise<string> {
     code: 'conversation-unknown',
     title: 'There is no such conversation',
     detail: found.length === 0 ? `none begins with "${id}"` : `"${id}" may be any of ${found.length}`,
-    remedy: 'List them with: npx verbalon conversations',
+    remedy: 'List them with: verbalon conversations',
   });
 }

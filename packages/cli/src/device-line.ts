@@ -1,6 +1,7 @@
 /**
- * `verbalon line --device`: a talk for whoever builds a box. Lines of JSON say what its light, its display and its figure's mouth show,
- * and lines of JSON come from its button; over standard input and output, or a Unix socket.
+ * `verbalon line --device`: a talk for whoever builds a box. Lines of JSON say what its light, its display
+ * and its figure's mouth show, and lines of JSON come from its button; over standard input and output, or a
+ * Unix socket.
  */
 import { createServer, type Server, type Socket } from 'node:net';
 import { rmSync } from 'node:fs';
@@ -9,6 +10,7 @@ import type { Readable, Writable } from 'node:stream';
 import { deviceDisplay, mouthAt } from '@verbalon/client';
 import { levelDb, samplesOfMs, TAP_MS, toFloats } from '@verbalon/core';
 import { liveCall, type LiveCallOptions } from './live-call.js';
+import { terminal } from './terminal.js';
 import { RawSound } from './raw-sound.js';
 import { ScreenModel } from './screen-model.js';
 import { serviceAddress, serviceKey } from './service-address.js';
@@ -32,27 +34,39 @@ const SHUT_MOUTH_MS = 20;
 const LOOK_MS = 40;
 
 /** What the box says. */
-type FromBox = { kind: 'button'; is: 'down' | 'up' } | { kind: 'volume'; volume: number } | { kind: 'typed'; text: string } | { kind: 'hush' | 'fresh' | 'leave' }; // prettier-ignore
+type FromBox =
+  | { kind: 'button'; is: 'down' | 'up' }
+  | { kind: 'volume'; volume: number }
+  | { kind: 'typed'; text: string }
+  | { kind: 'hush' | 'fresh' | 'leave' };
 
 const KNOWN = 'button (is: down or up), volume (volume: 0 to 1), typed (text), hush, fresh, leave';
 
+type Given = Record<string, unknown>;
+
+/** What a line of each kind is, from what stands in it; null where that is not right. */
+const READERS: Record<FromBox['kind'], (given: Given) => FromBox | null> = {
+  button: ({ is }) => (is === 'down' || is === 'up' ? { kind: 'button', is } : null),
+  volume: ({ volume }) =>
+    typeof volume === 'number' && volume >= 0 && volume <= 1 ? { kind: 'volume', volume } : null,
+  typed: ({ text }) => (typeof text === 'string' && text.trim() !== '' ? { kind: 'typed', text } : null),
+  hush: () => ({ kind: 'hush' }),
+  fresh: () => ({ kind: 'fresh' }),
+  leave: () => ({ kind: 'leave' }),
+};
+
 /** @returns null for what is no line of a box */
 export function readBoxLine(line: string): FromBox | null {
-  let value: Record<string, unknown>;
+  let given: Given | null;
   try {
-    value = JSON.parse(line) as Record<string, unknown>;
+    given = JSON.parse(line) as Given | null;
   } catch {
     return null;
   }
-  const kind = value?.kind;
-  if (kind === 'button') return value.is === 'down' || value.is === 'up' ? { kind, is: value.is } : null;
-  if (kind === 'volume') {
-    const { volume } = value;
-    return typeof volume === 'number' && volume >= 0 && volume <= 1 ? { kind, volume } : null;
-  }
-  if (kind === 'typed')
-    return typeof value.text === 'string' && value.text.trim() !== '' ? { kind, text: value.text } : null;
-  return kind === 'hush' || kind === 'fresh' || kind === 'leave' ? { kind } : null;
+  const kind = given?.kind;
+  return typeof kind === 'string' && Object.hasOwn(READERS, kind)
+    ? READERS[kind as FromBox['kind']](given!)
+    : null;
 }
 
 /** A box's end of a talk: what it shows is told when it changes. */
@@ -162,7 +176,7 @@ export async function deviceLineCommand(
       callOf(assistant, options, box, () => lines.on('close', () => model.keys?.leave())),
     );
     box.end(call.cutOff ?? 'goodbye');
-    if (call.cutOff !== null) process.exitCode = 1;
+    if (call.cutOff !== null) terminal.exitCode = 1;
   } finally {
     clearInterval(looking);
     lines.close();

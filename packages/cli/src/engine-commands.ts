@@ -9,6 +9,7 @@ import { ServiceError, type HttpClient } from '@verbalon/client';
 import { cuesOf, mixDown, pcm16Bytes, readWav, toPcm16, webVtt } from '@verbalon/core';
 import type { AloudRequest, Transcript } from '@verbalon/protocol';
 import { complaint, exitCodeOf } from './complain.js';
+import { terminal } from './terminal.js';
 import { service } from './service-address.js';
 import { playProgram } from './sound-programs.js';
 
@@ -31,15 +32,15 @@ export async function transcribeCommand(files: string[], given: TranscribeOption
     try {
       const transcript = await transcribeOne(http, file, options);
       if (options.format === 'json') all.push({ file, ...transcript });
-      else process.stdout.write(written(transcript, file, files.length > 1, options));
+      else terminal.stdout.write(written(transcript, file, files.length > 1, options));
     } catch (error) {
       // One file that cannot be read keeps nobody from the others.
-      process.stderr.write(`${file}: ${complaint(error)}`);
-      process.exitCode = exitCodeOf(error);
+      terminal.stderr.write(`${file}: ${complaint(error)}`);
+      terminal.exitCode = exitCodeOf(error);
     }
   }
   if (options.format === 'json')
-    process.stdout.write(`${JSON.stringify(files.length === 1 ? all[0] : all, null, 2)}\n`);
+    terminal.stdout.write(`${JSON.stringify(files.length === 1 ? all[0] : all, null, 2)}\n`);
 }
 
 function written(
@@ -59,7 +60,12 @@ async function transcribeOne(
   { assistant, engine }: TranscribeOptions,
 ): Promise<Transcript> {
   const sound = await soundOf(file);
-  const bar = process.stderr.isTTY ? new SingleBar({ format: `${basename(file)} {bar} {percentage} % of the sound, {eta_formatted} left`, hideCursor: true }) : null; // prettier-ignore
+  const bar = terminal.stderr.isTTY
+    ? new SingleBar({
+        format: `${basename(file)} {bar} {percentage} % of the sound, {eta_formatted} left`,
+        hideCursor: true,
+      })
+    : null;
   let started = false;
   try {
     for await (const event of http.transcribe(sound, { assistant, engine })) {
@@ -101,30 +107,30 @@ export async function aloudCommand(given: string, { to, output, ...request }: Al
   const { channels, rateHz } = readWav(said.wav);
   const samples = toPcm16(mixDown(channels));
   const seconds = (samples.length / rateHz).toFixed(1);
-  process.stderr.write(
+  terminal.stderr.write(
     `${seconds} s of sound; the first of it after ${Math.round(said.firstSoundMs)} ms, all after ${Math.round(said.tookMs)} ms\n`,
   );
-  if (to === STANDARD) return void process.stdout.write(said.wav);
+  if (to === STANDARD) return void terminal.stdout.write(said.wav);
   if (to !== undefined) return writeFileSync(to, said.wav);
   await playSamples(samples, rateHz, output);
 }
 
 /** A recording, or what comes on standard input. @throws ServiceError where there is no such file */
 async function soundOf(file: string): Promise<Blob> {
-  if (file === STANDARD) return new Blob([await buffer(process.stdin)]);
+  if (file === STANDARD) return new Blob([await buffer(terminal.stdin)]);
   if (!existsSync(file)) throw missing(file);
   return openAsBlob(file);
 }
 
 /** The text, or what stands on standard input. */
 async function textOr(given: string): Promise<string> {
-  return given === STANDARD ? (await textFrom(process.stdin)).trim() : given;
+  return given === STANDARD ? (await textFrom(terminal.stdin)).trim() : given;
 }
 
 /** Plays to the end. @throws ServiceError when no loudspeaker can be used */
 async function playSamples(samples: Int16Array, rateHz: number, output: string | undefined): Promise<void> {
   const [program, args] = playProgram(rateHz, output);
-  const speaker = spawn(program, args, { stdio: ['pipe', 'ignore', 'pipe'] });
+  const speaker = spawn(program, args, { stdio: ['pipe', 'ignore', 'pipe'], env: terminal.env });
   let words = '';
   speaker.stderr.setEncoding('utf8').on('data', (part: string) => (words += part));
   speaker.stdin.on('error', () => undefined);
@@ -136,7 +142,7 @@ async function playSamples(samples: Int16Array, rateHz: number, output: string |
     title: 'The loudspeaker cannot be used',
     detail: `${program}: ${words.trim().split('\n').at(-1) || `it ended with code ${code}`}`,
     remedy:
-      'Choose another with --output (npx verbalon sound lists them), or write to a file with --to FILE.wav.',
+      'Choose another with --output (verbalon sound lists them), or write to a file with --to FILE.wav.',
   });
 }
 
@@ -151,10 +157,10 @@ export async function voicesCommand({
 }): Promise<void> {
   const http = service();
   const voices = await http.voices();
-  if (json) return void process.stdout.write(`${JSON.stringify(voices)}\n`);
+  if (json) return void terminal.stdout.write(`${JSON.stringify(voices)}\n`);
   for (const { name, engine, languages, usedBy } of voices) {
     const users = usedBy.length === 0 ? '' : `, of ${usedBy.join(' and ')}`;
-    process.stdout.write(`${name.padEnd(12)} ${engine}, ${languages.join(' ')}${users}\n`);
+    terminal.stdout.write(`${name.padEnd(12)} ${engine}, ${languages.join(' ')}${users}\n`);
     if (!hear) continue;
     const { channels, rateHz } = readWav(
       (await http.aloud({ text: `This is the voice ${name}.`, engine, voice: name })).wav,
@@ -165,13 +171,13 @@ export async function voicesCommand({
 
 export async function askCommand(
   text: string,
-  { json, ...who }: { assistant?: string; engine?: string; json?: boolean },
+  { json, ...who }: { assistant?: string; engine?: string; conversation?: string; json?: boolean },
 ): Promise<void> {
   const answer = await service().question({ text: await textOr(text), ...who });
-  if (json) return void process.stdout.write(`${JSON.stringify(answer)}\n`);
-  process.stdout.write(`${answer.text}\n`);
-  process.stderr.write(
-    `${answer.engine}: first piece after ${Math.round(answer.firstPieceMs)} ms, all after ${Math.round(answer.tookMs)} ms\n`,
+  if (json) return void terminal.stdout.write(`${JSON.stringify(answer)}\n`);
+  terminal.stdout.write(`${answer.text}\n`);
+  terminal.stderr.write(
+    `${answer.engine}: first piece after ${Math.round(answer.firstPieceMs)} ms, all after ${Math.round(answer.tookMs)} ms; go on with --conversation ${answer.conversation}\n`,
   );
 }
 
@@ -190,15 +196,15 @@ export async function exchangeCommand(
   const sound = await soundOf(file);
   const { speech, ...told } = await service().exchange(sound, who);
   const wav = Buffer.from(speech, 'base64');
-  if (json) process.stdout.write(`${JSON.stringify(told)}\n`);
+  if (json) terminal.stdout.write(`${JSON.stringify(told)}\n`);
   else if (to !== STANDARD)
-    process.stdout.write(
+    terminal.stdout.write(
       `${told.understood === '' ? '(no word understood)' : told.understood}\n→ ${told.answer}\n`,
     );
-  process.stderr.write(
+  terminal.stderr.write(
     `after ${Math.round(told.tookMs)} ms; go on with --conversation ${told.conversation}\n`,
   );
-  if (to === STANDARD) return void process.stdout.write(wav);
+  if (to === STANDARD) return void terminal.stdout.write(wav);
   if (to !== undefined) return writeFileSync(to, wav);
   if (json) return;
   const { channels, rateHz } = readWav(wav);

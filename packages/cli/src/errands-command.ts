@@ -2,6 +2,7 @@
 import type { RunSummary, TriedErrand } from '@verbalon/protocol';
 import { Option, type Command } from 'commander';
 import { complain } from './complain.js';
+import { terminal } from './terminal.js';
 import { service } from './service-address.js';
 
 interface Json {
@@ -9,7 +10,7 @@ interface Json {
 }
 type Count = (name: string, least: number, most: number) => (text: string) => number;
 
-const say = (text: string) => process.stdout.write(`${text}\n`);
+const say = (text: string) => terminal.stdout.write(`${text}\n`);
 const lines = (all: readonly unknown[]) => all.forEach((one) => say(JSON.stringify(one)));
 
 /** @param count reads a number of an option */
@@ -89,7 +90,7 @@ async function examples(name: string, limit: number): Promise<void> {
 }
 
 async function grammar(name: string, form: 'srgs' | 'jsgf'): Promise<void> {
-  process.stdout.write(await service().errandGrammar(name, form));
+  terminal.stdout.write(await service().errandGrammar(name, form));
 }
 
 async function outcomes({ json, errand, limit }: Json & { errand?: string; limit: number }): Promise<void> {
@@ -102,7 +103,9 @@ async function outcomes({ json, errand, limit }: Json & { errand?: string; limit
 function rowOf({ at, errand, state, code, slots, given, assistant, conversation }: RunSummary): string {
   const when = at.slice(0, 16).replace('T', ' ');
   const texts = (values: Readonly<Record<string, unknown>>) =>
-    Object.entries(values).map(([name, value]) => `${name} ${String(value)}`).join(', '); // prettier-ignore
+    Object.entries(values)
+      .map(([name, value]) => `${name} ${String(value)}`)
+      .join(', ');
   const result = texts(given);
   return `${when}  ${errand.padEnd(16)} ${(code ?? state).padEnd(11)} ${texts(slots)}${result === '' ? '' : ` → ${result}`}  (${assistant}, ${conversation.slice(0, 8)})`;
 }

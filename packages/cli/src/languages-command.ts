@@ -1,7 +1,10 @@
-/** `verbalon languages`: what each engine knows, what there are rules for, and how to install what is missing. */
+/**
+ * `verbalon languages`: what each engine knows, what there are rules for, and how to install what is missing.
+ */
 import { spawnSync } from 'node:child_process';
 import { ENGINE_ROLES, LANGUAGES, primaryOf, speaks } from '@verbalon/core';
 import { service } from './service-address.js';
+import { terminal } from './terminal.js';
 
 /** Debian packages that bring languages. */
 const PACKAGES = [
@@ -9,7 +12,7 @@ const PACKAGES = [
   { name: 'libflite1', brings: 'speaks English (wire: flite)' },
   {
     name: 'espeak-ng',
-    brings: 'speaks over 100 languages, German among them (wire: process; npx verbalon new shows the card)',
+    brings: 'speaks over 100 languages, German among them (wire: process; verbalon new shows the card)',
   },
 ] as const;
 const ROLE_WORDS = { stt: 'hears', llm: 'thinks', tts: 'speaks' } as const;
@@ -30,19 +33,19 @@ export async function languagesCommand({ json }: { json?: boolean }): Promise<vo
     ),
   })) as ({ language: string; rules: boolean } & Record<(typeof ENGINE_ROLES)[number], string[]>)[];
   const packages = PACKAGES.map(({ name, brings }) => ({ name, brings, installed: isInstalled(name) }));
-  if (json) return void process.stdout.write(`${JSON.stringify({ languages: rows, packages })}\n`);
+  if (json) return void terminal.stdout.write(`${JSON.stringify({ languages: rows, packages })}\n`);
   const nameOf = new Intl.DisplayNames('en', { type: 'language' });
   for (const row of rows) {
     const whole = ENGINE_ROLES.every((role) => row[role].length > 0);
-    process.stdout.write(
+    terminal.stdout.write(
       `${whole ? '✓' : '·'} ${row.language}  ${nameOf.of(row.language)}${row.rules ? '' : ' (no rules: pauses decide, the engine’s own marks are kept)'}\n`,
     );
     for (const role of ENGINE_ROLES)
-      process.stdout.write(`      ${ROLE_WORDS[role].padEnd(7)} ${row[role].join(', ') || 'no engine'}\n`);
+      terminal.stdout.write(`      ${ROLE_WORDS[role].padEnd(7)} ${row[role].join(', ') || 'no engine'}\n`);
   }
-  process.stdout.write('\nOn this machine:\n');
+  terminal.stdout.write('\nOn this machine:\n');
   for (const { name, brings, installed } of packages)
-    process.stdout.write(
+    terminal.stdout.write(
       `${installed ? '✓' : '·'} ${name.padEnd(19)} ${brings}${installed ? '' : `: sudo apt-get install ${name}`}\n`,
     );
 }

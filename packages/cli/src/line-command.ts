@@ -18,7 +18,7 @@ export function addLineCommand(
     .option('--socket <path>', 'a Unix socket, in place of standard input and output')
     .option('--hear <path>', 'a pipe with the microphone’s sound: 16-bit samples, 16 kHz, one channel')
     .option('--speak <path>', '… and one for the loudspeaker’s')
-    .option('--input <name>', 'the microphone; npx verbalon sound lists them')
+    .option('--input <name>', 'the microphone; verbalon sound lists them')
     .option('--output <name>', 'the loudspeaker')
     .option('--headphones', 'the microphone does not hear the loudspeaker')
     .option('--language <tag>', 'the caller’s language (BCP 47)')

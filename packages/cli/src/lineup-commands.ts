@@ -1,10 +1,11 @@
 /** `verbalon engines`, `engines check`, `swap`, `language` and `cost`. */
-import { priceWords, ServiceError, type HttpClient } from '@verbalon/client';
+import { engineState, priceWords, ServiceError, type HttpClient } from '@verbalon/client';
 import type { CostSum, EngineCheck, EngineCost } from '@verbalon/protocol';
 import { wholeId } from './conversations-command.js';
+import { terminal } from './terminal.js';
 import { service } from './service-address.js';
 
-const print = (text: string): void => void process.stdout.write(text);
+const print = (text: string): void => void terminal.stdout.write(text);
 const ROLE_WORDS = { stt: 'hears', llm: 'thinks', tts: 'speaks' } as const;
 
 export async function enginesCommand({ json }: { json?: boolean }): Promise<void> {
@@ -16,7 +17,7 @@ export async function enginesCommand({ json }: { json?: boolean }): Promise<void
     one.where === 'cloud' ? `cloud${one.region ? `, ${one.region}` : ''}` : 'this machine',
     one.languages.join(' '),
     one.usualFirstMs === null ? '' : `${one.usualFirstMs} ms`,
-    one.resting ? `resting: ${one.resting}` : one.why ? `${one.state}: ${one.why}` : one.state,
+    [engineState(one), one.resting || one.why].filter(Boolean).join(': '),
     priceWords(one),
   ]);
   print(table([['engine', 'role', 'where', 'languages', 'first answer', 'state', 'price'], ...rows]));
@@ -32,12 +33,12 @@ export async function checkCommand(names: string[], { json }: { json?: boolean }
     if (!json) print(checkWords(checked!));
   }
   if (json) print(`${JSON.stringify(all)}\n`);
-  if (all.some(({ ok }) => !ok)) process.exitCode = 1;
+  if (all.some(({ ok }) => !ok)) terminal.exitCode = 1;
 }
 
 function checkWords(check: EngineCheck): string {
-  const { name, role, ok, firstMs, againMs, answered, expected, notes, problem } = check;
-  const head = `${ok ? '✓' : '✗'} ${name.padEnd(14)} ${ROLE_WORDS[role].padEnd(7)}`;
+  const { name, role, ok, doubtful, firstMs, againMs, answered, expected, notes, problem } = check;
+  const head = `${!ok ? '✗' : doubtful ? '?' : '✓'} ${name.padEnd(14)} ${ROLE_WORDS[role].padEnd(7)}`;
   if (problem)
     return `${head} ${problem.title}: ${problem.detail} [${problem.code}]\n    → ${problem.remedy}\n`;
   if (firstMs === null || againMs === null) return `${head} ${notes.join('; ')}\n`;
@@ -81,7 +82,7 @@ async function onlyTalk(http: HttpClient): Promise<string> {
     code: live.length === 0 ? 'talk-unknown' : 'talk-ambiguous',
     title: live.length === 0 ? 'No talk is going on' : `${live.length} talks are going on`,
     detail: live.map(({ id }) => id.slice(0, 8)).join(', ') || 'none',
-    remedy: 'Name it with --talk ID; npx verbalon conversations lists them.',
+    remedy: 'Name it with --talk ID; verbalon conversations lists them.',
   });
 }
 

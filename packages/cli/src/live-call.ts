@@ -7,7 +7,10 @@ import { LiveSound, type LiveSoundEvents } from './live-sound.js';
 import type { SoundChoice } from './sound-programs.js';
 
 const RATE_HZ = 16_000;
-/** What the loudspeaker's program and the sound system hold back, in ms; a guess, on the side of "not heard yet". */
+/**
+ * What the loudspeaker's program and the sound system hold back, in ms; a guess, on the side of "not heard
+ * yet".
+ */
 const OUTPUT_LATENCY_MS = 120;
 
 export interface LiveCallOptions {

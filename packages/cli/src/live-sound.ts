@@ -1,10 +1,12 @@
 /**
- * The machine's microphone and loudspeaker as one device with one axis: the microphone drives, and for every piece of
- * its sound the loudspeaker gets a piece of the same length. A device that goes away is opened again.
+ * The machine's microphone and loudspeaker as one device with one axis: the microphone drives, and for every
+ * piece of its sound the loudspeaker gets a piece of the same length. A device that goes away is opened
+ * again.
  */
 import { spawn, type ChildProcess } from 'node:child_process';
 import { ServiceError } from '@verbalon/client';
 import { pcm16Bytes, pcm16FromBytes } from '@verbalon/core';
+import { terminal } from './terminal.js';
 import { captureProgram, playProgram, type SoundChoice } from './sound-programs.js';
 
 /** A device that ends is opened again and again for so long, in ms. */
@@ -52,7 +54,7 @@ export class LiveSound {
 
   private openMicrophone(): void {
     const [program, args] = captureProgram(this.rateHz, this.choice.input);
-    const microphone = spawn(program, args, { stdio: ['ignore', 'pipe', 'pipe'] });
+    const microphone = spawn(program, args, { stdio: ['ignore', 'pipe', 'pipe'], env: terminal.env });
     this.microphone = microphone;
     let complaint = '';
     microphone.stderr
@@ -76,7 +78,7 @@ export class LiveSound {
 
   private openSpeaker(): void {
     const [program, args] = playProgram(this.rateHz, this.choice.output);
-    const speaker = spawn(program, args, { stdio: ['pipe', 'ignore', 'ignore'] });
+    const speaker = spawn(program, args, { stdio: ['pipe', 'ignore', 'ignore'], env: terminal.env });
     this.speaker = speaker;
     speaker.stdin.on('error', () => undefined);
     speaker.once('error', () => undefined);
@@ -116,6 +118,6 @@ export function microphoneSilent(detail: string): ServiceError {
     title: 'The microphone gives no sound',
     detail,
     remedy:
-      'Plug one in, choose one with --input (npx verbalon sound lists them), allow it to this program, or use --from FILE.wav.',
+      'Plug one in, choose one with --input (verbalon sound lists them), allow it to this program, or use --from FILE.wav.',
   });
 }

@@ -2,6 +2,7 @@
 import type { MessageSummary } from '@verbalon/protocol';
 import type { Command } from 'commander';
 import { complain } from './complain.js';
+import { terminal } from './terminal.js';
 import { printFindings } from './project-commands.js';
 import { service } from './service-address.js';
 
@@ -9,7 +10,7 @@ interface Json {
   json?: boolean;
 }
 
-const say = (text: string) => process.stdout.write(`${text}\n`);
+const say = (text: string) => terminal.stdout.write(`${text}\n`);
 
 export function addMessagesCommands(
   program: Command,
@@ -47,7 +48,12 @@ async function list({ json, waiting, limit }: Json & { waiting?: boolean; limit:
 }
 
 function print({ id, at, state, dueAt, occasion, text, deliveries }: MessageSummary): void {
-  const when = occasion === null ? (state === 'waiting' && dueAt !== null ? ` for ${local(dueAt)}` : '') : ` until ${occasion}`; // prettier-ignore
+  const when =
+    occasion === null
+      ? state === 'waiting' && dueAt !== null
+        ? ` for ${local(dueAt)}`
+        : ''
+      : ` until ${occasion}`;
   say(`${local(at)}  ${state}${when}  "${text.replaceAll('\n', ' / ')}"  (${id})`);
   for (const { name, state: how, way, attempts, why } of deliveries)
     say(
@@ -67,7 +73,12 @@ async function people({ json }: Json): Promise<void> {
   if (json) return all.forEach((one) => say(JSON.stringify(one)));
   if (all.length === 0) say('No contacts yet. Write contacts.yaml: docs/messages.md');
   for (const { key, name, also, ways, of } of all) {
-    const where = of.length > 0 ? `of ${of.join(', ')}` : Object.entries(ways).map(([way, to]) => `${way} ${to}`).join(', '); // prettier-ignore
+    const where =
+      of.length > 0
+        ? `of ${of.join(', ')}`
+        : Object.entries(ways)
+            .map(([way, to]) => `${way} ${to}`)
+            .join(', ');
     say(
       `${key.padEnd(16)} ${name.padEnd(22)} ${where}${also.length === 0 ? '' : `  (also: ${also.join(', ')})`}`,
     );
@@ -76,5 +87,8 @@ async function people({ json }: Json): Promise<void> {
 
 async function check(folder: string): Promise<void> {
   const { findingsIn } = await import('@verbalon/service/project');
-  printFindings(findingsIn(folder, process.env).filter(({ file }) => file === 'contacts.yaml'), 'the contacts can be used'); // prettier-ignore
+  printFindings(
+    findingsIn(folder, terminal.env).filter(({ file }) => file === 'contacts.yaml'),
+    'the contacts can be used',
+  );
 }

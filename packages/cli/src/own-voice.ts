@@ -4,6 +4,7 @@ import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { homedir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { soundDevices, type SoundChoice } from './sound-programs.js';
+import { terminal } from './terminal.js';
 
 export interface KnownEcho {
   /** The assistant's own voice does not come back. */
@@ -13,7 +14,7 @@ export interface KnownEcho {
 }
 
 const remembered = () =>
-  join(process.env.XDG_CONFIG_HOME ?? join(homedir(), '.config'), 'verbalon', 'echo.json');
+  join(terminal.env.XDG_CONFIG_HOME ?? join(homedir(), '.config'), 'verbalon', 'echo.json');
 
 /** What the sound system says of these devices, or what a test has found; null where nobody knows. */
 export function knownEcho(choice: SoundChoice): KnownEcho | null {
@@ -49,7 +50,7 @@ function devices({ input, output }: SoundChoice): { input: string; output: strin
 }
 
 function ask(...args: string[]): string {
-  const { stdout } = spawnSync('pactl', args, { encoding: 'utf8', env: { ...process.env, LC_ALL: 'C' } });
+  const { stdout } = spawnSync('pactl', args, { encoding: 'utf8', env: { ...terminal.env, LC_ALL: 'C' } });
   return (stdout ?? '').trim();
 }
 

@@ -1,10 +1,14 @@
-/** `verbalon phone`: where the telephone can be rung, its calls and how each went; ringing somebody; hanging up. */
+/**
+ * `verbalon phone`: where the telephone can be rung, its calls and how each went; ringing somebody; hanging
+ * up.
+ */
 import type { PhoneCallView, PhoneView } from '@verbalon/protocol';
 import type { Command } from 'commander';
 import { complain } from './complain.js';
+import { terminal } from './terminal.js';
 import { service } from './service-address.js';
 
-const say = (text: string) => process.stdout.write(`${text}\n`);
+const say = (text: string) => terminal.stdout.write(`${text}\n`);
 
 export function addPhoneCommands(
   program: Command,
@@ -45,15 +49,19 @@ function printPhone({
   address,
   tlsAddress,
   trouble,
+  changed,
   numbers,
   registrations,
   strangers,
   calls,
 }: PhoneView): void {
+  if (changed)
+    say('“phone:” of project.yaml was changed: stop the service and start it again, and it is in use.');
   if (trouble !== null) say(`The telephone cannot be used: ${trouble}`);
-  else if (address === null)
+  else if (address === null && !changed)
     say('No telephone is set up: write "phone:" into project.yaml (docs/telephone.md).');
-  else say(`The telephone can be rung at ${address}${tlsAddress === null ? '' : ` and ${tlsAddress}`}`);
+  else if (address !== null)
+    say(`The telephone can be rung at ${address}${tlsAddress === null ? '' : ` and ${tlsAddress}`}`);
   for (const [number, assistant] of Object.entries(numbers)) say(`  ${number.padEnd(12)} ${assistant}`);
   for (const { at, user, state, detail } of registrations)
     say(`  ${user} at ${at}: ${state}${detail === '' ? '' : `, ${detail}`}`);
@@ -70,8 +78,10 @@ function printCall({ id, direction, from, to, assistant, stages, sound, conversa
   for (const { stage, at, detail } of stages)
     say(`  ${new Date(at).toLocaleTimeString('sv')}  ${stage.padEnd(9)}  ${detail}`.trimEnd());
   if (sound)
-    say(`  sound      ${sound.codec}, ${sound.received} packets came (${sound.missing} missing, ${sound.late} late, jitter ${sound.jitterMs} ms), ${sound.sent} went`); // prettier-ignore
-  if (conversation !== null) say(`  talk       npx verbalon conversations show ${conversation}`);
+    say(
+      `  sound      ${sound.codec}, ${sound.received} packets came (${sound.missing} missing, ${sound.late} late, jitter ${sound.jitterMs} ms), ${sound.sent} went`,
+    );
+  if (conversation !== null) say(`  talk       verbalon conversations show ${conversation}`);
 }
 
 async function ring(
@@ -80,7 +90,7 @@ async function ring(
   options: { assistant?: string; keys?: string },
 ): Promise<void> {
   const { id } = await service().telephone.ring({ to, say: words, ...options });
-  say(`It rings. How it goes: npx verbalon phone  (${id})`);
+  say(`It rings. How it goes: verbalon phone  (${id})`);
 }
 
 async function hangUp(id: string): Promise<void> {

@@ -1,19 +1,21 @@
 /** Writes a talk as it happens: both sides' words, what is going on, and where the time of each turn went. */
 import type { ServiceMessage, ServiceMessageOf } from '@verbalon/protocol';
+import { terminal, type Terminal } from './terminal.js';
 
 type Report = ServiceMessageOf<'turn'>['report'];
 
-const dim = (text: string) => (process.stdout.isTTY ? `\u001b[2m${text}\u001b[0m` : text);
+const dim = (text: string) => (terminal.stdout.isTTY ? `\u001b[2m${text}\u001b[0m` : text);
 
 export class TalkPrinter {
   private openLine = false;
   private assistant = 'assistant';
   private turnText = '';
-  private readonly told = new Set<number>();
+  /** What the assistant is about to say, by speech: it stands where it begins to be heard. */
+  private readonly waiting = new Map<number, string>();
 
   constructor(
     private readonly purpose: 'talk' | 'listen' = 'talk',
-    private readonly out: NodeJS.WriteStream = process.stdout,
+    private readonly out: Terminal['stdout'] = terminal.stdout,
   ) {}
 
   show(message: ServiceMessage): void {
@@ -38,10 +40,16 @@ export class TalkPrinter {
           message.text === '' ? dim('(no word understood)') : message.text,
         );
       case 'speech':
-        // Told again when its words' times are known better.
-        if (this.told.has(message.speech)) return;
-        this.told.add(message.speech);
-        return this.line(message.atMs, this.assistant, message.text);
+        // Told ahead, in the order in which their sound is ready; and again when its words' times are known
+        // better.
+        if (!this.waiting.has(message.speech)) this.waiting.set(message.speech, message.text);
+        return;
+      case 'relieved':
+        return this.line(
+          message.atMs,
+          '·',
+          dim(`${message.to} took over from ${message.from}${message.why === '' ? '' : `: ${message.why}`}`),
+        );
       case 'duck':
         return this.line(message.atMs, '·', dim('the caller speaks over it: quieter'));
       case 'hush':
@@ -65,8 +73,8 @@ export class TalkPrinter {
       case 'turn':
         return this.times(message.atMs, message.report);
       case 'trouble':
-        this.line(message.atMs, '!', `${message.title}: ${message.detail}`);
-        return this.line(message.atMs, ' ', `→ ${message.remedy}`);
+        this.line(message.atMs, '!', [message.title, message.detail].filter(Boolean).join(': '));
+        return message.remedy === '' ? undefined : this.line(message.atMs, ' ', `→ ${message.remedy}`);
       case 'fresh':
         return this.line(message.atMs, '·', dim('a fresh start: nothing is remembered'));
       case 'state':
@@ -77,6 +85,13 @@ export class TalkPrinter {
       default:
         return;
     }
+  }
+
+  /** A speech has begun to be heard, or goes on. */
+  played(speech: number, atMs: number): void {
+    const text = this.waiting.get(speech) ?? '';
+    this.waiting.set(speech, '');
+    if (text !== '') this.line(atMs, this.assistant, text);
   }
 
   private screen({ atMs, open, show, fill }: ServiceMessageOf<'screen'>): void {
@@ -122,7 +137,7 @@ function clock(atMs: number): string {
 /** The times of a turn in a line or two. */
 export function timesOf(report: Report): string[] {
   const lines: string[] = [];
-  if (report.gap) {
+  if (report.gap && report.source !== 'typed') {
     const parts = report.gap.parts.map(({ part, ms }) => `${part} ${Math.round(ms)}`).join(' + ');
     lines.push(`gap ${Math.round(report.gap.ms)} ms = ${parts}`);
   }

@@ -1,4 +1,7 @@
-/** A device's sound on pipes: 16-bit samples, one channel. What comes in drives: for as much of it as much is given back. */
+/**
+ * A device's sound on pipes: 16-bit samples, one channel. What comes in drives: for as much of it as much is
+ * given back.
+ */
 import { constants, createReadStream, createWriteStream, openSync, statSync } from 'node:fs';
 import { Socket } from 'node:net';
 import type { Readable, Writable } from 'node:stream';
@@ -15,7 +18,10 @@ export class RawSound {
   private rest = Buffer.alloc(0);
   private isOver = false;
 
-  /** @param hear a pipe or file with the microphone's sound @param speak one for the loudspeaker's @throws ServiceError where there is none */
+  /**
+   * @param hear a pipe or file with the microphone's sound @param speak one for the loudspeaker's @throws
+   * ServiceError where there is none
+   */
   constructor(
     hear: string,
     speak: string,
@@ -59,7 +65,10 @@ export class RawSound {
 /** @returns false for what is not there: a file may be made */
 const isPipe = (path: string): boolean => statSync(path, { throwIfNoEntry: false })?.isFIFO() ?? false;
 
-/** A pipe with a name, opened so that neither an end without another nor a read without sound holds anything up. */
+/**
+ * A pipe with a name, opened so that neither an end without another nor a read without sound holds anything
+ * up.
+ */
 function pipeAt(path: string, isRead: boolean): Socket {
   const fd = openSync(path, constants.O_RDWR | constants.O_NONBLOCK);
   return new Socket({ fd, readable: isRead, writable: !isRead });

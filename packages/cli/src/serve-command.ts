@@ -1,5 +1,7 @@
 /** `verbalon serve`: runs a service until it is told to stop. */
+import { resolve } from 'node:path';
 import { ProblemError } from '@verbalon/service/problems';
+import { dataFolderOf } from './data-folder-of.js';
 
 export interface ServeCommandOptions {
   port: number;
@@ -7,7 +9,7 @@ export interface ServeCommandOptions {
   cert?: string;
   certKey?: string;
   edit?: boolean;
-  data: string;
+  data?: string;
   project: string;
   quiet?: boolean;
   verbose?: boolean;
@@ -17,15 +19,14 @@ export interface ServeCommandOptions {
 const LAST_RESORT_MS = 20_000;
 
 export async function serveCommand(options: ServeCommandOptions): Promise<void> {
-  const { port, host, cert, certKey, edit, data, project, quiet, verbose } = options;
+  const { port, host, cert, certKey, edit, project, quiet, verbose } = options;
+  const data = options.data ?? dataFolderOf(project);
   if ((cert === undefined) !== (certKey === undefined))
     throw new ProblemError('settings-broken', '--cert and --cert-key go together');
   // A service is much to load: the other commands do without.
-  const [{ pino }, { serve }] = await Promise.all([import('pino'), import('@verbalon/service')]);
-  const log = pino(
-    { level: verbose ? 'debug' : quiet ? 'warn' : (process.env.VERBALON_LOG ?? 'info') },
-    pino.destination(2),
-  );
+  const [{ pino }, { makeLogger, serve }] = await Promise.all([import('pino'), import('@verbalon/service')]);
+  const level = verbose ? 'debug' : quiet ? 'warn' : (process.env.VERBALON_LOG ?? 'info');
+  const log = makeLogger(level, pino.destination(2));
   const most = Number(process.env.VERBALON_TALKS) || undefined;
   const named = (variable: string) =>
     (process.env[variable] ?? '')
@@ -46,6 +47,7 @@ export async function serveCommand(options: ServeCommandOptions): Promise<void> 
     mostTalks: most,
   });
   process.stdout.write(`verbalon serves at ${service.address}\n`);
+  process.stdout.write(`project ${resolve(project)}, data ${resolve(data)}\n`);
   // Whoever started us with a channel learns what we started, and we stop when it goes away.
   process.send?.({ kind: 'serving', address: service.address, pids: service.pids() });
   let stopping = false;
@@ -56,8 +58,8 @@ export async function serveCommand(options: ServeCommandOptions): Promise<void> 
     process.stdout.write('verbalon has stopped\n');
     process.exit(0);
   };
-  // What nobody foresaw, and nothing else caught, leaves a state that nobody knows: everything is put away, and whoever
-  // watches over the service starts it again (docs/running.md).
+  // What nobody foresaw, and nothing else caught, leaves a state that nobody knows: everything is put away,
+  // and whoever watches over the service starts it again (docs/running.md).
   const fatal = (error: unknown) => {
     log.fatal(
       { err: error },

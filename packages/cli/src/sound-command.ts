@@ -13,6 +13,7 @@ import {
   toPcm16,
 } from '@verbalon/core';
 import { LiveSound } from './live-sound.js';
+import { terminal } from './terminal.js';
 import { rememberEcho } from './own-voice.js';
 import { soundDevices, type SoundDevice } from './sound-programs.js';
 
@@ -40,7 +41,7 @@ interface Judged {
 
 export async function soundCommand(options: SoundCommandOptions): Promise<void> {
   const devices = soundDevices();
-  const say = (text: string) => void (options.json || process.stdout.write(`${text}\n`));
+  const say = (text: string) => void (options.json || terminal.stdout.write(`${text}\n`));
   show('Microphones', devices.inputs, options.input, say);
   show('Loudspeakers', devices.outputs, options.output, say);
   const result: Record<string, unknown> = { ...devices };
@@ -56,7 +57,7 @@ export async function soundCommand(options: SoundCommandOptions): Promise<void> 
     }
     if (options.echo) result.echo = await echoTest(options, say);
   }
-  if (options.json) process.stdout.write(`${JSON.stringify(result)}\n`);
+  if (options.json) terminal.stdout.write(`${JSON.stringify(result)}\n`);
 }
 
 function show(
@@ -95,17 +96,17 @@ function capture(
         if (play) out.set(play.subarray(from, from + samples.length));
         return out;
       },
-      device: (what) => process.stderr.write(`verbalon: ${what}\n`),
+      device: (what) => terminal.stderr.write(`verbalon: ${what}\n`),
       failed: reject,
     });
   });
 }
 
 function drawMeter(samples: Int16Array): void {
-  if (!process.stdout.isTTY) return;
+  if (!terminal.stdout.isTTY) return;
   const level = levelDb(toFloats(samples));
   const bar = Math.round(((Math.max(METER_LOW_DB, level) - METER_LOW_DB) / -METER_LOW_DB) * METER_WIDTH);
-  process.stdout.write(
+  terminal.stdout.write(
     `\r\u001b[K${'█'.repeat(bar)}${'░'.repeat(METER_WIDTH - bar)} ${Math.round(level)} dB`,
   );
 }

@@ -1,21 +1,79 @@
-/** The microphone and the loudspeaker of a terminal: programs that the machine has, with raw 16-bit sound on a pipe. */
+/**
+ * The microphone and the loudspeaker of a terminal: programs that the machine has, with raw 16-bit sound on a
+ * pipe.
+ */
 import { spawnSync } from 'node:child_process';
 import { ServiceError } from '@verbalon/client';
+import { terminal } from './terminal.js';
 
 type Command = (rateHz: number, device: string | undefined) => string[];
 
 const named = (option: string, device: string | undefined) => (device === undefined ? [] : [option, device]);
 
 const CAPTURE: Record<string, Command> = {
-  'pw-record': (rate, device) => ['--format', 's16', '--rate', String(rate), '--channels', '1', ...named('--target', device), '-'], // prettier-ignore
-  parec: (rate, device) => ['--raw', '--format=s16le', `--rate=${rate}`, '--channels=1', '--latency-msec=20', ...(device === undefined ? [] : [`--device=${device}`])], // prettier-ignore
-  arecord: (rate, device) => ['-q', '-t', 'raw', '-f', 'S16_LE', '-r', String(rate), '-c', '1', ...named('-D', device)], // prettier-ignore
+  'pw-record': (rate, device) => [
+    '--format',
+    's16',
+    '--rate',
+    String(rate),
+    '--channels',
+    '1',
+    ...named('--target', device),
+    '-',
+  ],
+  parec: (rate, device) => [
+    '--raw',
+    '--format=s16le',
+    `--rate=${rate}`,
+    '--channels=1',
+    '--latency-msec=20',
+    ...(device === undefined ? [] : [`--device=${device}`]),
+  ],
+  arecord: (rate, device) => [
+    '-q',
+    '-t',
+    'raw',
+    '-f',
+    'S16_LE',
+    '-r',
+    String(rate),
+    '-c',
+    '1',
+    ...named('-D', device),
+  ],
   rec: (rate) => ['-q', '-t', 'raw', '-e', 'signed', '-b', '16', '-r', String(rate), '-c', '1', '-'],
 };
 const PLAY: Record<string, Command> = {
-  'pw-play': (rate, device) => ['--format', 's16', '--rate', String(rate), '--channels', '1', ...named('--target', device), '-'], // prettier-ignore
-  pacat: (rate, device) => ['--raw', '--format=s16le', `--rate=${rate}`, '--channels=1', '--latency-msec=40', ...(device === undefined ? [] : [`--device=${device}`])], // prettier-ignore
-  aplay: (rate, device) => ['-q', '-t', 'raw', '-f', 'S16_LE', '-r', String(rate), '-c', '1', ...named('-D', device)], // prettier-ignore
+  'pw-play': (rate, device) => [
+    '--format',
+    's16',
+    '--rate',
+    String(rate),
+    '--channels',
+    '1',
+    ...named('--target', device),
+    '-',
+  ],
+  pacat: (rate, device) => [
+    '--raw',
+    '--format=s16le',
+    `--rate=${rate}`,
+    '--channels=1',
+    '--latency-msec=40',
+    ...(device === undefined ? [] : [`--device=${device}`]),
+  ],
+  aplay: (rate, device) => [
+    '-q',
+    '-t',
+    'raw',
+    '-f',
+    'S16_LE',
+    '-r',
+    String(rate),
+    '-c',
+    '1',
+    ...named('-D', device),
+  ],
   play: (rate) => ['-q', '-t', 'raw', '-e', 'signed', '-b', '16', '-r', String(rate), '-c', '1', '-'],
 };
 
@@ -32,7 +90,7 @@ export interface SoundChoice {
 export type Invocation = [program: string, args: string[]];
 
 function has(program: string): boolean {
-  return spawnSync('which', [program]).status === 0;
+  return spawnSync('which', [program], { env: terminal.env }).status === 0;
 }
 
 function choose(
@@ -74,7 +132,7 @@ export function soundDevices(): { inputs: SoundDevice[]; outputs: SoundDevice[] 
 function pulse(kind: 'sources' | 'sinks'): SoundDevice[] {
   const { stdout } = spawnSync('pactl', ['list', kind], {
     encoding: 'utf8',
-    env: { ...process.env, LC_ALL: 'C' },
+    env: { ...terminal.env, LC_ALL: 'C' },
   });
   return (stdout ?? '').split(/\n(?=(?:Source|Sink) #)/).flatMap((part) => {
     const name = /^\s*Name: (.+)$/m.exec(part)?.[1];
@@ -84,7 +142,7 @@ function pulse(kind: 'sources' | 'sinks'): SoundDevice[] {
 
 /** `card 0: PCH [HDA Intel PCH], device 0: …` is `plughw:0,0`. */
 function alsa(program: 'arecord' | 'aplay'): SoundDevice[] {
-  const { stdout } = spawnSync(program, ['-l'], { encoding: 'utf8', env: { ...process.env, LC_ALL: 'C' } });
+  const { stdout } = spawnSync(program, ['-l'], { encoding: 'utf8', env: { ...terminal.env, LC_ALL: 'C' } });
   return [...(stdout ?? '').matchAll(/^card (\d+): .*?\[(.+?)\], device (\d+): .*?\[(.*?)\]/gm)].map(
     ([, card, words, device, more]) => ({
       name: `plughw:${card},${device}`,

@@ -1,5 +1,8 @@
 /** `verbalon talk` and `verbalon listen`. */
 import { readFileSync, writeFileSync } from 'node:fs';
+import { isFedLines } from './standard-input.js';
+import { terminal } from './terminal.js';
+import { typedCommand } from './typed-command.js';
 import { createInterface, type Interface } from 'node:readline';
 import { callWithRecording, type RecordedCall } from '@verbalon/client/node';
 import { writeWav } from '@verbalon/core';
@@ -16,6 +19,7 @@ export interface TalkCommandOptions {
   from?: string;
   save?: string;
   json?: boolean;
+  type?: boolean;
   plain?: boolean;
   device?: boolean;
   headphones?: boolean;
@@ -49,9 +53,11 @@ export async function talkCommand(
   options: TalkCommandOptions,
 ): Promise<void> {
   if (options.from === undefined && options.echoTest)
-    await echoTest(options, (text) => process.stderr.write(`verbalon: ${text}\n`));
+    await echoTest(options, (text) => terminal.stderr.write(`verbalon: ${text}\n`));
   if (purpose === 'listen' && options.once) return listenOnce(assistant, options);
-  const isTerminal = process.stdout.isTTY && process.stdin.isTTY;
+  const isTyped = options.type ?? (options.from === undefined && isFedLines());
+  if (purpose === 'talk' && isTyped && options.from === undefined) return typedCommand(assistant, options);
+  const isTerminal = terminal.stdout.isTTY && terminal.stdin.isTTY;
   const full =
     options.device === true || (purpose === 'talk' && isTerminal && !options.plain && !options.json);
   const show = full
@@ -70,8 +76,8 @@ export async function talkCommand(
   }
   if (options.save) writeFileSync(options.save, writeWav([call.caller, call.assistant], call.rateHz));
   if (call.cutOff !== null) {
-    if (!refused || full) process.stderr.write(`verbalon: the talk ended before its time: ${call.cutOff}\n`);
-    process.exitCode = 1;
+    if (!refused || full) terminal.stderr.write(`verbalon: the talk ended before its time: ${call.cutOff}\n`);
+    terminal.exitCode = 1;
   }
 }
 
@@ -82,7 +88,7 @@ async function listenOnce(assistant: string | undefined, options: TalkCommandOpt
   let opened = false;
   const onMessage = (message: ServiceMessage) => {
     if (message.kind === 'final') finals.push(message.text);
-    if (message.kind === 'trouble') process.stderr.write(`verbalon: ${message.title}: ${message.detail}\n`);
+    if (message.kind === 'trouble') terminal.stderr.write(`verbalon: ${message.title}: ${message.detail}\n`);
     if (message.kind !== 'state') return;
     // The floor was opened, and is closed again: the turn is over.
     if (opened && message.state === 'resting') keys?.leave();
@@ -100,8 +106,8 @@ async function listenOnce(assistant: string | undefined, options: TalkCommandOpt
   };
   const call = await hold('listen', assistant, options, show, onMessage);
   if (options.save) writeFileSync(options.save, writeWav([call.caller, call.assistant], call.rateHz));
-  process.stdout.write(`${finals.join(' ')}\n`);
-  if (finals.length === 0) process.exitCode = EXIT.failed;
+  terminal.stdout.write(`${finals.join(' ')}\n`);
+  if (finals.length === 0) terminal.exitCode = EXIT.failed;
 }
 
 function inLines(json: boolean, purpose: 'talk' | 'listen'): Show {
@@ -109,11 +115,11 @@ function inLines(json: boolean, purpose: 'talk' | 'listen'): Show {
   let lines: Interface | null = null;
   return {
     message: (message) =>
-      json ? void process.stdout.write(`${JSON.stringify(message)}\n`) : printer.show(message),
-    notice: (words) => process.stderr.write(`verbalon: ${words}\n`),
-    connection: (state) => process.stderr.write(`verbalon: ${CONNECTION_WORDS[state]}\n`),
+      json ? void terminal.stdout.write(`${JSON.stringify(message)}\n`) : printer.show(message),
+    notice: (words) => terminal.stderr.write(`verbalon: ${words}\n`),
+    connection: (state) => terminal.stderr.write(`verbalon: ${CONNECTION_WORDS[state]}\n`),
     sound: () => undefined,
-    played: () => undefined,
+    played: (speech, _playedMs, atMs) => json || printer.played(speech, atMs),
     keys: (keys) => (lines = readLines(keys)),
     close: () => lines?.close(),
   };
@@ -142,8 +148,8 @@ async function onScreen(assistant: string | undefined, device: boolean): Promise
 }
 
 /** Without a full screen: a line of text is a typed turn, an empty one hushes. */
-function readLines(keys: CallKeys): Interface {
-  const lines = createInterface({ input: process.stdin });
+function readLines(keys: CallKeys, atEnd = keys.leave): Interface {
+  const lines = createInterface({ input: terminal.stdin });
   const commands: Record<string, () => void> = {
     '': keys.hush,
     '/fresh': keys.fresh,
@@ -151,7 +157,7 @@ function readLines(keys: CallKeys): Interface {
     '/press': () => (keys.press(), keys.release()),
   };
   lines.on('line', (line) => (commands[line.trim()] ?? (() => keys.type(line.trim())))());
-  lines.on('close', () => keys.leave());
+  lines.on('close', atEnd);
   process.once('SIGINT', () => keys.leave());
   return lines;
 }
@@ -159,7 +165,7 @@ function readLines(keys: CallKeys): Interface {
 function hold(
   purpose: 'talk' | 'listen',
   assistant: string | undefined,
-  { from, headphones, device, push, once, language, input, output }: TalkCommandOptions,
+  { from, type, headphones, device, push, once, language, input, output }: TalkCommandOptions,
   show: Show,
   onMessage: (message: ServiceMessage) => void,
 ): Promise<RecordedCall | LiveCall> {
@@ -188,7 +194,7 @@ function hold(
       onSound: (samples, rateHz) => show.sound(samples, rateHz),
       onPlayed: (speech, playedMs, atMs) => show.played(speech, playedMs, atMs),
       onOpen: (keys) => {
-        if (process.stdin.isTTY || !process.stdin.destroyed) show.keys(keys);
+        if (terminal.stdin.isTTY || !process.stdin.destroyed) show.keys(keys);
       },
     });
   }
@@ -207,7 +213,13 @@ function hold(
     onOpen: (caller) => {
       if (once) show.keys(keysOf(caller, () => stop.abort()));
       // In lines nothing is read from the keyboard: the recording is the caller.
-      if (process.stdin.isTTY) show.keys(keysOf(caller, () => stop.abort()));
+      if (terminal.stdin.isTTY) show.keys(keysOf(caller, () => stop.abort()));
+      // Lines are typed while the recording speaks; the talk ends with the recording.
+      else if (type)
+        readLines(
+          keysOf(caller, () => stop.abort()),
+          () => undefined,
+        );
     },
     signal: stop.signal,
   });
@@ -215,7 +227,7 @@ function hold(
 
 /** The language that the device is set to, as a BCP 47 tag; nothing for "C" and its like. */
 function languageOfDevice(): string | undefined {
-  const set = process.env.LC_ALL ?? process.env.LC_MESSAGES ?? process.env.LANG ?? '';
+  const set = terminal.env.LC_ALL ?? terminal.env.LC_MESSAGES ?? terminal.env.LANG ?? '';
   const tag = set.split('.')[0]!.replace('_', '-');
   return /^[a-z]{2,3}(-[A-Z]{2})?$/.test(tag) ? tag : undefined;
 }

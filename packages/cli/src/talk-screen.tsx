@@ -1,4 +1,7 @@
-/** A talk in full screen: state, captions, level and spectrum, what was said, the last turn's times, and the keys. */
+/**
+ * A talk in full screen: state, captions, level and spectrum, what was said, the last turn's times, and the
+ * keys.
+ */
 import { Box, Text, useInput, useStdout } from 'ink';
 import { useSyncExternalStore } from 'react';
 import { assistantWords, type Report, type TalkView } from '@verbalon/client';

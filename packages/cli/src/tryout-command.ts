@@ -1,8 +1,11 @@
 /** `verbalon tryout`: the same recordings, questions or texts through several engines, compared. */
-import { existsSync, readFileSync, writeFileSync } from 'node:fs';
-import { resolve } from 'node:path';
+import { randomUUID } from 'node:crypto';
+import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import type { HttpClient } from '@verbalon/client';
 import type { TriedEngine, TriedItem, Tryout, TryoutRequest } from '@verbalon/protocol';
 import { table } from './lineup-commands.js';
+import { terminal } from './terminal.js';
 import { service } from './service-address.js';
 
 export interface TryoutOptions {
@@ -17,15 +20,15 @@ export interface TryoutOptions {
   words?: boolean;
 }
 
-const print = (text: string): void => void process.stdout.write(text);
+const print = (text: string): void => void terminal.stdout.write(text);
 
 export async function tryoutCommand(options: TryoutOptions): Promise<void> {
   const http = service();
   let tryout: Tryout | null = null;
-  for await (const event of http.tryout(requestOf(options))) {
+  for await (const event of http.tryout(await requestOf(http, options))) {
     if (event.kind === 'done') tryout = event.tryout;
     else if (options.json !== true)
-      process.stderr.write(
+      terminal.stderr.write(
         `${event.engine}: ${event.item.item}${event.item.problem ? `: ${event.item.problem}` : ''}\n`,
       );
   }
@@ -34,39 +37,46 @@ export async function tryoutCommand(options: TryoutOptions): Promise<void> {
   if (typeof options.json === 'string') writeFileSync(options.json, JSON.stringify(tryout, null, 2));
   if (options.json === true) return print(`${JSON.stringify(tryout)}\n`);
   print(
-    `\n${tryoutText(tryout, options.words ?? false)}\ntryout ${tryout.id.slice(0, 8)} is kept: see it on the Engines page\n`,
+    `\n${tryoutText(tryout, options.words ?? false)}\ntryout ${tryout.id.slice(0, 8)} is kept: the console shows it on the page Tryouts\n`,
   );
 }
 
-function requestOf({
-  role,
-  engines,
-  assistant,
-  recordings,
-  conversations,
-  texts,
-}: TryoutOptions): TryoutRequest {
-  // A folder of this machine; anything else is names of the project's own recordings.
-  const isFolder = recordings !== undefined && existsSync(recordings);
+async function requestOf(http: HttpClient, options: TryoutOptions): Promise<TryoutRequest> {
+  const { role, engines, assistant, recordings, conversations, texts } = options;
   return {
     role,
     engines,
     ...(assistant === undefined ? {} : { assistant }),
     ...(conversations === undefined ? {} : { conversations }),
-    ...(recordings === undefined
-      ? {}
-      : isFolder
-        ? { folder: resolve(recordings) }
-        : { recordings: recordings.split(',') }),
-    ...(texts === undefined
-      ? {}
-      : {
-          texts: readFileSync(texts, 'utf8')
-            .split('\n')
-            .map((line) => line.trim())
-            .filter(Boolean),
-        }),
+    ...(recordings === undefined ? {} : await recordingsFor(http, recordings)),
+    ...(texts === undefined ? {} : { texts: linesIn(texts) }),
   };
+}
+
+const linesIn = (file: string): string[] =>
+  readFileSync(file, 'utf8')
+    .split('\n')
+    .map((line) => line.trim())
+    .filter(Boolean);
+
+/**
+ * A folder of this machine is sent to the service; anything else is names of the project's own recordings.
+ */
+async function recordingsFor(
+  http: HttpClient,
+  recordings: string,
+): Promise<Pick<TryoutRequest, 'brought' | 'recordings'>> {
+  if (!existsSync(recordings)) return { recordings: recordings.split(',') };
+  const files = readdirSync(recordings).filter((file) => /\.(?:wav|txt|json)$/.test(file));
+  const count = files.filter((file) => file.endsWith('.wav')).length;
+  if (count === 0)
+    throw new Error(
+      `${recordings} has no NAME.wav: put recordings there, each with NAME.txt, what was said in it`,
+    );
+  terminal.stderr.write(`sending ${count} recordings from ${recordings} to the service …\n`);
+  const brought = randomUUID();
+  for (const file of files) await http.bringRecording(brought, file, readFileSync(join(recordings, file)));
+  return { brought };
 }
 
 function tryoutText({ role, engines }: Tryout, words: boolean): string {

@@ -36,7 +36,8 @@ export class Asking {
     if (this.key !== undefined) headers.set('authorization', `Bearer ${this.key}`);
     const ask = () => fetch(new URL(path, this.address), { ...init, headers });
     try {
-      // A connection that was kept open may just have been closed by the service: a question is put once more.
+      // A connection that was kept open may just have been closed by the service: a question is put once
+      // more.
       return await ask().catch((error: unknown) => (init === undefined ? ask() : Promise.reject(error)));
     } catch {
       throw unreachable(this.address);
@@ -48,11 +49,18 @@ export function post(body: string, type: string): RequestInit {
   return { method: 'POST', body, headers: { 'content-type': type } };
 }
 
+export const uploadOf = (recording: BodyInit): RequestInit & { duplex: 'half' } => ({
+  method: 'POST',
+  body: recording,
+  headers: { 'content-type': 'application/octet-stream' },
+  duplex: 'half',
+});
+
 export function unreachable(address: string): ServiceError {
   return new ServiceError({
     code: 'unreachable',
     title: 'No service answers',
     detail: `nothing listens at ${address}`,
-    remedy: 'Start one with "npx verbalon serve", or name its address in VERBALON_URL.',
+    remedy: 'Start one with "verbalon serve", or name its address in VERBALON_URL.',
   });
 }

@@ -1,6 +1,6 @@
 /**
- * A caller's end of a talk: the line, the caller's sound that goes out on it, and the loudspeaker that plays the assistant. One for
- * the terminal, the browser, recordings, tests and benches.
+ * A caller's end of a talk: the line, the caller's sound that goes out on it, and the loudspeaker that plays
+ * the assistant. One for the terminal, the browser, recordings, tests and benches.
  */
 import { msOfSamples, type Floor, type PlayedReport } from '@verbalon/core';
 import type {
@@ -24,7 +24,10 @@ export interface Loudspeaker {
 
 export interface CallerEvents extends Pick<LineEvents, 'connection' | 'closed'> {
   message: (message: ServiceMessage) => void;
-  /** Opens, shows or fills something on the caller's screen. @returns whether it was done; a line without this has no screen */
+  /**
+   * Opens, shows or fills something on the caller's screen. @returns whether it was done; a line without this
+   * has no screen
+   */
   screen?: ((what: ServiceMessageOf<'screen'>) => boolean | Promise<boolean>) | undefined;
   /** What it takes part in. */
   hooks?: PageHooks | undefined;
@@ -56,15 +59,20 @@ export class CallerEnd {
     const { parts } = this.page;
     const audio = { encoding: 's16le' as const, rateHz: this.rateHz };
     const open = () => socket(lineAddress(address)) as SocketLike;
-    this.line = await Line.connect(open, address, { ...arrive, audio, ...(parts.length > 0 ? { parts } : {}) }, {
-      message: (message) => this.take(message),
-      sound: (frame) => this.speaker.add(frame),
-      closed: (how) => {
-        this.page.end();
-        closed(how);
+    this.line = await Line.connect(
+      open,
+      address,
+      { ...arrive, audio, ...(parts.length > 0 ? { parts } : {}) },
+      {
+        message: (message) => this.take(message),
+        sound: (frame) => this.speaker.add(frame),
+        closed: (how) => {
+          this.page.end();
+          closed(how);
+        },
+        ...(connection ? { connection } : {}),
       },
-      ...(connection ? { connection } : {}),
-    }); // prettier-ignore
+    );
   }
 
   private take(message: ServiceMessage): void {

@@ -1,11 +1,13 @@
-/** What a recording says, tick by tick: silence where the caller waits for the assistant, and after its end. */
+/**
+ * What a recording says, tick by tick: silence where the caller waits for the assistant, and after its end.
+ */
 
 /** A caller who waits goes on after so long in any case, in ms. */
 const MOST_WAIT_MS = 30_000;
 
 /**
- * A place in the recording, in ms, at which the caller waits: until the assistant is being heard, or until it has
- * nothing more to say. So a slow machine changes when something is said, and not who interrupts whom.
+ * A place in the recording, in ms, at which the caller waits: until the assistant is being heard, or until it
+ * has nothing more to say. So a slow machine changes when something is said, and not who interrupts whom.
  */
 export interface Cue {
   atMs: number;

@@ -15,6 +15,9 @@ export function lightOf({ connection, phase, trouble, pressed }: TalkView): Ligh
   return phase === 'resting' ? 'breathing' : phase;
 }
 
+/** It fits on a line of a display. */
+const RECORDED = 'Recorded';
+
 /** A voice is between these levels, in dBFS: a shut and an open mouth. */
 const SHUT_DB = -50;
 const OPEN_DB = -12;
@@ -34,10 +37,13 @@ function linesOf(view: TalkView, columns: number): [string, string] {
   if (connection === 'away') return ['No connection', 'trying again …'];
   if (trouble) return inTwo(trouble.title, columns);
   if (connection === 'ended' || connection === 'lost') return ['The talk is over', ''];
+  // Before the caller's first word is kept it is shown that it will be.
+  const isFirst = view.recorded && view.segments.length === 0;
+  if (phase === 'answering' && isFirst) return [RECORDED, inTwo(spokenNow(view), columns)[1]];
   if (phase === 'answering') return inTwo(spokenNow(view), columns);
   if (phase === 'working') return ['Thinking …', tail(callerWords(view), columns)];
   if (pressed) return ['Listening', tail(callerWords(view), columns)];
-  const words = phase === 'listening' ? callerWords(view) : '';
+  const words = (phase === 'listening' ? callerWords(view) : '') || (isFirst ? RECORDED : '');
   if (view.notice !== '') return inTwo(view.notice, columns);
   return [view.hint || (phase === 'resting' ? 'Resting' : 'Listening'), tail(words, columns)].map((line) =>
     head(line, columns),

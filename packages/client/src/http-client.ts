@@ -1,26 +1,49 @@
 /** The service's HTTP interface, typed. */
 import type {
-  AloudRequest, AskAnswer, AskRequest, AssistantSummary, AuditEntry, KeyRequest, KeySummary, NewKey, NewToken, TokenRequest, Visit, ContactSummary, Conversation, ConversationSummary, EngineSummary,
-  DayCost, EngineCheck, ErrandSummary, Exchanged, FileKind, FileSummary, JournalEntry, May, MessageSummary, ProjectState, ProjectText, RecordingSummary, Replayed, RunSummary, Shape, TalkCost, TranscriptionEvent, TriedErrand, TriedItem, Tryout, ViewLink,
-  TryoutRequest, TryoutSummary, VoiceSummary, WaitingCaller,
-} from '@verbalon/protocol'; // prettier-ignore
-import { Asking, ServiceError, post } from './asking.js';
+  AloudRequest,
+  AskAnswer,
+  AskRequest,
+  AssistantSummary,
+  AuditEntry,
+  KeyRequest,
+  KeySummary,
+  NewKey,
+  NewToken,
+  TokenRequest,
+  Visit,
+  ContactSummary,
+  Conversation,
+  ConversationSummary,
+  EngineSummary,
+  DayCost,
+  EngineCheck,
+  ErrandSummary,
+  Exchanged,
+  EditableKind,
+  FileSummary,
+  JournalEntry,
+  May,
+  MessageSummary,
+  ProjectState,
+  ProjectText,
+  RecordingSummary,
+  Replayed,
+  RunSummary,
+  Shape,
+  TalkCost,
+  TranscriptionEvent,
+  TriedErrand,
+  Tryout,
+  ViewLink,
+  TryoutRequest,
+  TryoutSummary,
+  VoiceSummary,
+  WaitingCaller,
+} from '@verbalon/protocol';
+import { Asking, ServiceError, post, uploadOf } from './asking.js';
 import { TelephoneClient } from './telephone-client.js';
 import { linesOf } from './lines-of.js';
-
-export type TryoutEvent =
-  { kind: 'tried'; engine: string; item: TriedItem } | { kind: 'done'; tryout: Tryout };
-
-export interface SaidAloud {
-  wav: Uint8Array;
-  firstSoundMs: number;
-  tookMs: number;
-}
-
-export interface FileText extends ProjectText {
-  /** For writing it back. */
-  etag: string;
-}
+import type { FileText, SaidAloud, TryoutEvent } from './service-answers.js';
 
 export class HttpClient extends Asking {
   readonly telephone = new TelephoneClient((path, init) => this.json(path, init));
@@ -105,8 +128,11 @@ export class HttpClient extends Asking {
     return this.json('/v1/keys', post(JSON.stringify(request), 'application/json'));
   }
 
-  async revokeKey(name: string): Promise<void> {
-    await this.ask(`/v1/keys/${encodeURIComponent(name)}`, { method: 'DELETE' });
+  /** @param letFinish talks that were begun with it may go on to their end */
+  async revokeKey(name: string, letFinish = false): Promise<void> {
+    await this.ask(`/v1/keys/${encodeURIComponent(name)}${letFinish ? '?letFinish=yes' : ''}`, {
+      method: 'DELETE',
+    });
   }
 
   /** For a page, or a program, that is to talk with one assistant. */
@@ -114,9 +140,11 @@ export class HttpClient extends Asking {
     return this.json('/v1/tokens', post(JSON.stringify(request), 'application/json'));
   }
 
-  /** What was changed or refused, the newest first. */
-  audit(limit: number): Promise<AuditEntry[]> {
-    return this.json(`/v1/audit?limit=${limit}`);
+  /**
+   * What was changed or refused, the newest first. @param before only entries before the one with this number
+   */
+  audit(limit: number, before?: number): Promise<AuditEntry[]> {
+    return this.json(`/v1/audit?limit=${limit}${before === undefined ? '' : `&before=${before}`}`);
   }
 
   contacts(): Promise<ContactSummary[]> {
@@ -132,28 +160,28 @@ export class HttpClient extends Asking {
     return this.json('/v1/shapes');
   }
 
-  async file(kind: FileKind, name: string): Promise<FileText> {
+  async file(kind: EditableKind, name: string): Promise<FileText> {
     return withTag(await this.ask(fileAt(kind, name)));
   }
 
   /** What is wrong with a draft, if anything is. */
-  checkFile(kind: FileKind, name: string, yaml: string): Promise<ProjectText> {
-    return this.json(`${fileAt(kind, name)}/check`, post(yaml, 'text/yaml'));
+  checkFile(kind: EditableKind, name: string, text: string): Promise<ProjectText> {
+    return this.json(`${fileAt(kind, name)}/check`, post(text, typeOf(kind)));
   }
 
   /** @param etag of the one that was read; null for a new one */
-  async writeFile(kind: FileKind, name: string, yaml: string, etag: string | null): Promise<FileText> {
+  async writeFile(kind: EditableKind, name: string, text: string, etag: string | null): Promise<FileText> {
     const match: Record<string, string> = etag === null ? { 'if-none-match': '*' } : { 'if-match': etag };
-    const headers = { 'content-type': 'text/yaml', ...match };
-    return withTag(await this.ask(fileAt(kind, name), { method: 'PUT', body: yaml, headers }));
+    const headers = { 'content-type': typeOf(kind), ...match };
+    return withTag(await this.ask(fileAt(kind, name), { method: 'PUT', body: text, headers }));
   }
 
-  async renameFile(kind: FileKind, name: string, to: string): Promise<void> {
+  async renameFile(kind: EditableKind, name: string, to: string): Promise<void> {
     await this.ask(`${fileAt(kind, name)}/rename`, post(JSON.stringify({ to }), 'application/json'));
   }
 
   /** @returns where a copy of it is kept, within the project's folder */
-  async removeFile(kind: FileKind, name: string): Promise<string> {
+  async removeFile(kind: EditableKind, name: string): Promise<string> {
     const answer = await this.ask(fileAt(kind, name), { method: 'DELETE' });
     return ((await answer.json()) as { kept: string }).kept;
   }
@@ -194,6 +222,15 @@ export class HttpClient extends Asking {
     yield* linesOf<TryoutEvent>(
       await this.ask('/v1/tryouts', post(JSON.stringify(request), 'application/json')),
     );
+  }
+
+  /**
+   * Sends a recording for a tryout, or the text of what was said in it. @param brought a UUID, the same for
+   * all of a tryout
+   */
+  async bringRecording(brought: string, file: string, bytes: BodyInit): Promise<void> {
+    const way = `/v1/tryouts/recordings/${brought}/${encodeURIComponent(file)}`;
+    await this.ask(way, { ...uploadOf(bytes), method: 'PUT' });
   }
 
   tryouts(): Promise<TryoutSummary[]> {
@@ -336,14 +373,8 @@ const queryFor = (values: Record<string, string | undefined>) =>
     Object.entries(values).flatMap(([key, value]) => (value === undefined ? [] : [[key, value]])),
   );
 
-const uploadOf = (recording: BodyInit): RequestInit & { duplex: 'half' } => ({
-  method: 'POST',
-  body: recording,
-  headers: { 'content-type': 'application/octet-stream' },
-  duplex: 'half',
-});
-
-const fileAt = (kind: FileKind, name: string) => `/v1/files/${kind}/${encodeURIComponent(name)}`;
+const typeOf = (kind: EditableKind) => (kind === 'lexicons' ? 'application/pls+xml' : 'text/yaml');
+const fileAt = (kind: EditableKind, name: string) => `/v1/files/${kind}/${encodeURIComponent(name)}`;
 
 async function withTag(answer: Response): Promise<FileText> {
   return { ...((await answer.json()) as ProjectText), etag: answer.headers.get('etag') ?? '' };

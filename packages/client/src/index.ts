@@ -1,5 +1,7 @@
 export * from './asking.js';
+export * from './engine-state.js';
 export * from './http-client.js';
+export * from './service-answers.js';
 export * from './line.js';
 export * from './caller-end.js';
 export * from './page-hooks.js';

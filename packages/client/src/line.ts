@@ -1,11 +1,22 @@
 /**
  * A caller's line on the talk socket: messages and frames, typed. A connection that breaks is opened again
- * and the talk goes on: each end keeps what it has sent and says how much has come, so nothing is lost or comes twice.
+ * and the talk goes on: each end keeps what it has sent and says how much has come, so nothing is lost or
+ * comes twice.
  */
 import {
-  Outbox, readFrame, RESUME_MS, serviceMessages, writeFrame,
-  type CallerMessage, type CallerMessageOf, type Frame, type Item, type ServiceMessage, type ServiceMessageKind, type ServiceMessageOf,
-} from '@verbalon/protocol'; // prettier-ignore
+  SentItems,
+  readFrame,
+  RESUME_MS,
+  serviceMessages,
+  writeFrame,
+  type CallerMessage,
+  type CallerMessageOf,
+  type Frame,
+  type Item,
+  type ServiceMessage,
+  type ServiceMessageKind,
+  type ServiceMessageOf,
+} from '@verbalon/protocol';
 import { unreachable } from './asking.js';
 
 /** What is used of a WebSocket: that of a browser, or of the package ws. */
@@ -27,7 +38,10 @@ export const GOODBYE = 1000;
 /** The code of a connection that broke without a word (RFC 6455, section 7.4.1). */
 const ABNORMAL = 1006;
 const TRY_AGAIN_MS = 250;
-/** A connection that takes nothing any more is given up with this much waiting, in bytes: 2 s of sound at 48 kHz. */
+/**
+ * A connection that takes nothing any more is given up with this much waiting, in bytes: 2 s of sound at 48
+ * kHz.
+ */
 const MOST_STUCK_BYTES = 200_000;
 
 export interface LineEvents {
@@ -49,7 +63,7 @@ export type Arrive = Omit<CallerMessageOf<'arrive'>, 'kind'>;
 
 export class Line {
   private socket: SocketLike | null = null;
-  private readonly outbox = new Outbox();
+  private readonly sentItems = new SentItems();
   private received = 0;
   private token: string | null = null;
   /** The other end has been told what we have, and has told what it has. */
@@ -63,7 +77,10 @@ export class Line {
     private readonly events: LineEvents,
   ) {}
 
-  /** Connects and says that the caller is there. `open` makes a new socket. @throws ServiceError when nothing answers */
+  /**
+   * Connects and says that the caller is there. `open` makes a new socket. @throws ServiceError when nothing
+   * answers
+   */
   static async connect(
     open: () => SocketLike,
     address: string,
@@ -96,7 +113,7 @@ export class Line {
 
   private put(item: Item): void {
     if (this.isOver) return;
-    this.outbox.put(item);
+    this.sentItems.put(item);
     const { socket } = this;
     if (!this.joined || socket?.readyState !== OPEN) return;
     write(socket, item);
@@ -152,7 +169,7 @@ export class Line {
   private comeBack(received: number): void {
     this.joined = true;
     this.lostAt = null;
-    for (const item of this.outbox.after(received) ?? []) write(this.socket!, item);
+    for (const item of this.sentItems.after(received) ?? []) write(this.socket!, item);
     this.events.connection?.('back');
   }
 

@@ -1,6 +1,6 @@
 /**
- * Ducks the assistant as soon as the caller's voice is heard on this side, by the same ear that the service has. It is
- * provisional: unless the service orders it too, it is undone by itself after half a second.
+ * Ducks the assistant as soon as the caller's voice is heard on this side, by the same ear that the service
+ * has. It is provisional: unless the service orders it too, it is undone by itself after half a second.
  */
 import { Ear, HOUSE_RATE_HZ, Resampler, type Playout } from '@verbalon/core';
 

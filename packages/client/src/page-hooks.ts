@@ -1,13 +1,21 @@
 /**
- * What whoever has the caller's end takes part in during a talk: it may change, or hold back, what passes from stage to stage, and
- * be the model. The assistant's file must let it (docs/embedding.md).
+ * What whoever has the caller's end takes part in during a talk: it may change, or hold back, what passes
+ * from stage to stage, and be the model. The assistant's file must let it (docs/embedding.md).
  */
 import {
-  MOST_ANSWER_CHARACTERS, MOST_PIECE_CHARACTERS,
-  type CallerMessage, type Part, type Passed, type ServiceMessage, type ServiceMessageOf, type StageName,
-} from '@verbalon/protocol'; // prettier-ignore
+  MOST_ANSWER_CHARACTERS,
+  MOST_PIECE_CHARACTERS,
+  type CallerMessage,
+  type Part,
+  type Passed,
+  type ServiceMessage,
+  type ServiceMessageOf,
+  type StageName,
+} from '@verbalon/protocol';
 
-/** Pieces of an answer that come faster than this go together, in ms: a line may not send too many messages. */
+/**
+ * Pieces of an answer that come faster than this go together, in ms: a line may not send too many messages.
+ */
 const PIECES_MS = 25;
 
 type Later<T> = T | Promise<T>;
@@ -36,7 +44,9 @@ export interface PageHooks {
   asked?: (messages: Messages) => Later<Messages>;
   /** May change a phrase before it is spoken; null holds it back. */
   spoken?: (text: string) => Later<string | null>;
-  /** Is the model: what it gives is spoken while it is written. What it throws says that there is no answer. */
+  /**
+   * Is the model: what it gives is spoken while it is written. What it throws says that there is no answer.
+   */
   chat?: (question: Question) => Later<Answer>;
 }
 
@@ -103,7 +113,8 @@ export class PageEnd {
       this.send({ kind: 'thought', thought });
     } catch (error) {
       const why = error instanceof Error ? error.message : String(error);
-      if (!abort.signal.aborted) this.send({ kind: 'thought', thought, trouble: why.slice(0, 500) || 'it says nothing' }); // prettier-ignore
+      if (!abort.signal.aborted)
+        this.send({ kind: 'thought', thought, trouble: why.slice(0, 500) || 'it says nothing' });
     } finally {
       pieces.stop();
       this.thinking.delete(thought);
@@ -111,7 +122,10 @@ export class PageEnd {
   }
 }
 
-/** Other words in the time of those that were heard: each keeps its own where there are as many, else all share the whole. */
+/**
+ * Other words in the time of those that were heard: each keeps its own where there are as many, else all
+ * share the whole.
+ */
 function inTime(text: string, heard: readonly Word[]): Word[] {
   const spoken = text.split(/\s+/).filter(Boolean);
   const fromMs = heard[0]?.fromMs ?? 0;
@@ -134,7 +148,8 @@ class Pieces {
   add(text: string): void {
     this.waiting += text;
     this.characters += text.length;
-    if (this.characters > MOST_ANSWER_CHARACTERS) throw new Error(`the answer has more than ${MOST_ANSWER_CHARACTERS} characters`); // prettier-ignore
+    if (this.characters > MOST_ANSWER_CHARACTERS)
+      throw new Error(`the answer has more than ${MOST_ANSWER_CHARACTERS} characters`);
     if (this.timer === null && this.waiting !== '') this.next();
   }
 

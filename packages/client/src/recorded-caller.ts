@@ -40,7 +40,10 @@ export interface RecordedCall {
   /** What was sent and what was played, sample by sample on the caller's axis. */
   caller: Int16Array;
   assistant: Int16Array;
-  /** A moment of the recording on the caller's axis, in ms: later than in the recording by what was waited for cues. */
+  /**
+   * A moment of the recording on the caller's axis, in ms: later than in the recording by what was waited for
+   * cues.
+   */
   axisMs: (recordingMs: number) => number;
   messages: ServiceMessage[];
   reports: ServiceMessageOf<'turn'>['report'][];
@@ -142,7 +145,9 @@ class LiveCall {
     this.options.onMessage?.(message);
   }
 
-  /** A frame every tick, by the clock: what a microphone has captured goes out, what a speaker needs comes in. */
+  /**
+   * A frame every tick, by the clock: what a microphone has captured goes out, what a speaker needs comes in.
+   */
   private async speakAndHear(): Promise<void> {
     const start = performance.now();
     while (!this.isOver()) {

@@ -1,4 +1,6 @@
-/** What a talk looks like, computed from the messages of its line: the same for the console and the terminal. */
+/**
+ * What a talk looks like, computed from the messages of its line: the same for the console and the terminal.
+ */
 import type { Floor, Manners } from '@verbalon/core';
 import type { LineupEntry, ServiceMessage, ServiceMessageOf } from '@verbalon/protocol';
 import { languageName } from './language-name.js';
@@ -108,7 +110,10 @@ export const emptyView: TalkView = {
   notice: '',
 };
 
-/** Words that became the value of a slot; spans in which something was being done, null while it still is. In ms. */
+/**
+ * Words that became the value of a slot; spans in which something was being done, null while it still is. In
+ * ms.
+ */
 export interface ErrandMarks {
   values: { slot: string; fromMs: number; toMs: number }[];
   calls: { errand: string; fromMs: number; toMs: number | null }[];
@@ -119,14 +124,22 @@ function withErrand(
   { provisional, slots, stage, errand, atMs }: ServiceMessageOf<'errand'>,
 ): ErrandMarks {
   if (provisional) return marks;
-  const timed = slots.flatMap(({ name, fromMs, toMs }) => (fromMs === undefined || toMs === undefined ? [] : [{ slot: name, fromMs, toMs }])); // prettier-ignore
-  const fresh = timed.filter((one) => !marks.values.some((old) => old.slot === one.slot && old.fromMs === one.fromMs)); // prettier-ignore
+  const timed = slots.flatMap(({ name, fromMs, toMs }) =>
+    fromMs === undefined || toMs === undefined ? [] : [{ slot: name, fromMs, toMs }],
+  );
+  const fresh = timed.filter(
+    (one) => !marks.values.some((old) => old.slot === one.slot && old.fromMs === one.fromMs),
+  );
   const open = marks.calls.at(-1);
   const isDoing = stage === 'doing';
   const calls =
     open?.toMs === null
-      ? isDoing ? marks.calls : [...marks.calls.slice(0, -1), { ...open, toMs: atMs }]
-      : isDoing ? [...marks.calls, { errand, fromMs: atMs, toMs: null }] : marks.calls; // prettier-ignore
+      ? isDoing
+        ? marks.calls
+        : [...marks.calls.slice(0, -1), { ...open, toMs: atMs }]
+      : isDoing
+        ? [...marks.calls, { errand, fromMs: atMs, toMs: null }]
+        : marks.calls;
   return { values: [...marks.values, ...fresh], calls };
 }
 
@@ -146,6 +159,9 @@ function withWords(view: TalkView, speech: number, words: Speech['words']): Talk
 function last<T>(items: readonly T[], change: (item: T) => T): T[] {
   return items.map((item, i) => (i === items.length - 1 ? change(item) : item));
 }
+
+const relievedWords = ({ from, to, why }: ServiceMessageOf<'relieved'>) =>
+  `${to} has taken over from ${from}${why === '' ? '' : `: ${why}`}.`;
 
 /** The view after one more message. */
 export function showMessage(view: TalkView, message: ServiceMessage): TalkView {
@@ -181,7 +197,7 @@ export function showMessage(view: TalkView, message: ServiceMessage): TalkView {
         notice: `It hears ${languageName(message.hears)} and speaks ${languageName(message.speaks)} from now on.`,
       };
     case 'relieved':
-      return { ...view, notice: `${message.to} has taken over from ${message.from}: ${message.why}.` };
+      return { ...view, notice: relievedWords(message) };
     case 'handOver':
       return { ...view, notice: 'A person is asked to take over.' };
     case 'joined':
@@ -241,8 +257,20 @@ function showAdmitted(view: TalkView, message: ServiceMessageOf<'admitted'>): Ta
 
 /** What a fresh start leaves as it is. */
 const KEPT = [
-  'connection', 'phase', 'recorded', 'conversation', 'lineup', 'serving', 'spent', 'hears', 'speaks', 'floor', 'wake', 'pressed', 'hint',
-] as const; // prettier-ignore
+  'connection',
+  'phase',
+  'recorded',
+  'conversation',
+  'lineup',
+  'serving',
+  'spent',
+  'hears',
+  'speaks',
+  'floor',
+  'wake',
+  'pressed',
+  'hint',
+] as const;
 
 function keptOver(view: TalkView): Partial<TalkView> {
   return Object.fromEntries(KEPT.map((key) => [key, view[key]]));
@@ -251,7 +279,13 @@ function keptOver(view: TalkView): Partial<TalkView> {
 /** Who talks with the caller; and, for a guest, that the line is there. */
 function showPerson(view: TalkView, message: ServiceMessageOf<'joined' | 'person'>): TalkView {
   if (message.kind === 'joined')
-    return { ...view, connection: 'open', conversation: message.conversation, person: message.person };
+    return {
+      ...view,
+      connection: 'open',
+      conversation: message.conversation,
+      recorded: message.recorded,
+      person: message.person,
+    };
   const { name } = message;
   return {
     ...view,

@@ -20,15 +20,21 @@ import { TalkPage } from './talk/talk-page.js';
 import { TalkSession } from '@verbalon/client/browser';
 import { workletUrl } from './sound/worklet.js';
 
-const ConversationsPage = lazy(() => import('./conversations/conversations-page.js').then((m) => ({ default: m.ConversationsPage }))); // prettier-ignore
-const ConversationPage = lazy(() => import('./conversations/conversation-page.js').then((m) => ({ default: m.ConversationPage }))); // prettier-ignore
+const ConversationsPage = lazy(() =>
+  import('./conversations/conversations-page.js').then((m) => ({ default: m.ConversationsPage })),
+);
+const ConversationPage = lazy(() =>
+  import('./conversations/conversation-page.js').then((m) => ({ default: m.ConversationPage })),
+);
 const FilesPage = lazy(() => import('./files/files-page.js').then((m) => ({ default: m.FilesPage })));
 const EnginesPage = lazy(() => import('./engines/engines-page.js').then((m) => ({ default: m.EnginesPage })));
-const ErrandsPage = lazy(() => import('./errands/errands-page.js').then((m) => ({ default: m.ErrandsPage }))); // prettier-ignore
-const TryoutsPage = lazy(() => import('./tryouts/tryouts-page.js').then((m) => ({ default: m.TryoutsPage }))); // prettier-ignore
-const InterfacePage = lazy(() => import('./interface/interface-page.js').then((m) => ({ default: m.InterfacePage }))); // prettier-ignore
-const CaptionsPage = lazy(() => import('./talk/captions-page.js').then((m) => ({ default: m.CaptionsPage }))); // prettier-ignore
-const HearingPage = lazy(() => import('./talk/hearing-page.js').then((m) => ({ default: m.HearingPage }))); // prettier-ignore
+const ErrandsPage = lazy(() => import('./errands/errands-page.js').then((m) => ({ default: m.ErrandsPage })));
+const TryoutsPage = lazy(() => import('./tryouts/tryouts-page.js').then((m) => ({ default: m.TryoutsPage })));
+const InterfacePage = lazy(() =>
+  import('./interface/interface-page.js').then((m) => ({ default: m.InterfacePage })),
+);
+const CaptionsPage = lazy(() => import('./talk/captions-page.js').then((m) => ({ default: m.CaptionsPage })));
+const HearingPage = lazy(() => import('./talk/hearing-page.js').then((m) => ({ default: m.HearingPage })));
 const AccessPage = lazy(() => import('./access/access-page.js').then((m) => ({ default: m.AccessPage })));
 
 const session = new TalkSession({ address: location.origin, workletUrl });

@@ -1,7 +1,9 @@
 /**
- * The echo canceller's arithmetic, in AssemblyScript: what is done for each bin of each partition, four bins at a time.
- * `npm run kernel` makes `src/hearing/echo-kernel-code.ts` of it. There is one memory for each canceller, and nothing is ever
- * allocated in it: everything has its place. A spectrum is 260 real parts, then 260 imaginary ones (257 and three zeros), as floats.
+ * The echo canceller's arithmetic, in AssemblyScript: what is done for each bin of each partition, four bins
+ * at a time.
+ * `npm run kernel` makes `src/hearing/echo-kernel-code.ts` of it. There is one memory for each canceller, and
+ * nothing is ever allocated in it: everything has its place. A spectrum is 260 real parts, then 260 imaginary
+ * ones (257 and three zeros), as floats.
  */
 
 /** An echo of at most so many partitions of two frames each. */
@@ -64,7 +66,10 @@ export function predict(filter: usize, echo: usize, newest: i32): void {
   }
 }
 
-/** Partitions in which something comes back learn faster, and the others stay quiet: so much is shared out equally. */
+/**
+ * Partitions in which something comes back learn faster, and the others stay quiet: so much is shared out
+ * equally.
+ */
 function shareOut(equally: f32): void {
   let sum: f32 = 0;
   for (let p: usize = 0; p < <usize>PARTS; p++) sum += sqrt(load<f32>(SIZES + 4 * p));
@@ -86,7 +91,13 @@ function weigh(newest: i32): f32 {
     v128.store(POWER + i, power);
     sum = f32x4.add(sum, power);
   }
-  return (f32x4.extract_lane(sum, 0) + f32x4.extract_lane(sum, 1) + f32x4.extract_lane(sum, 2) + f32x4.extract_lane(sum, 3)) / BINS; // prettier-ignore
+  return (
+    (f32x4.extract_lane(sum, 0) +
+      f32x4.extract_lane(sum, 1) +
+      f32x4.extract_lane(sum, 2) +
+      f32x4.extract_lane(sum, 3)) /
+    BINS
+  );
 }
 
 /**
@@ -120,6 +131,12 @@ export function learn(newest: i32, step: f32, leastPower: f32, leakage: f32, equ
       v128.store(a + i, im, HALF);
       size = f32x4.add(size, f32x4.add(f32x4.mul(re, re), f32x4.mul(im, im)));
     }
-    store<f32>(SIZES + 4 * (<usize>p), f32x4.extract_lane(size, 0) + f32x4.extract_lane(size, 1) + f32x4.extract_lane(size, 2) + f32x4.extract_lane(size, 3)); // prettier-ignore
+    store<f32>(
+      SIZES + 4 * <usize>p,
+      f32x4.extract_lane(size, 0) +
+        f32x4.extract_lane(size, 1) +
+        f32x4.extract_lane(size, 2) +
+        f32x4.extract_lane(size, 3),
+    );
   }
 }

@@ -1,6 +1,7 @@
 /**
- * The resampler's arithmetic, in AssemblyScript: four taps at a time. `npm run kernel` makes `src/audio/resampler-kernel-code.ts`
- * of it. Its memory is made by whoever uses it: the filter's phases lie there one after the other, then the sound.
+ * The resampler's arithmetic, in AssemblyScript: four taps at a time. `npm run kernel` makes
+ * `src/audio/resampler-kernel-code.ts` of it. Its memory is made by whoever uses it: the filter's phases lie
+ * there one after the other, then the sound.
  */
 
 /** One output: a filter laid over the input. @param taps a multiple of four */
@@ -8,7 +9,12 @@ function dot(filter: usize, input: usize, taps: i32): f32 {
   let sum = f32x4.splat(0);
   for (let i: usize = 0; i < <usize>taps * 4; i += 16)
     sum = f32x4.add(sum, f32x4.mul(v128.load(filter + i), v128.load(input + i)));
-  return f32x4.extract_lane(sum, 0) + f32x4.extract_lane(sum, 1) + f32x4.extract_lane(sum, 2) + f32x4.extract_lane(sum, 3); // prettier-ignore
+  return (
+    f32x4.extract_lane(sum, 0) +
+    f32x4.extract_lane(sum, 1) +
+    f32x4.extract_lane(sum, 2) +
+    f32x4.extract_lane(sum, 3)
+  );
 }
 
 /**

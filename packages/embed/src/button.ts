@@ -14,7 +14,15 @@ const WORDS: Record<Told['state'], string> = {
 };
 const TOLD_KEY = 'verbalon-told-where';
 const WAKES_BY_VOICE = 'Resting: speak and it wakes';
-const OFF: Told = { state: 'off', floor: 'open', wakesByVoice: true, words: '', answer: '', trouble: null };
+const OFF: Told = {
+  state: 'off',
+  floor: 'open',
+  wakesByVoice: true,
+  words: '',
+  answer: '',
+  recorded: false,
+  trouble: null,
+};
 const FRAME = `
   <div class="row">
     <button class="main" part="button" type="button"><svg viewBox="0 0 24 24" aria-hidden="true"></svg></button>
@@ -47,7 +55,10 @@ function early<K extends 'token' | 'caller' | 'hooks' | 'chat'>(
 
 export class VerbalonButton extends HTMLElement {
   static readonly observedAttributes = ['label'];
-  /** A token, or what fetches one for each talk; without it, the page's own origin must be named by the assistant. */
+  /**
+   * A token, or what fetches one for each talk; without it, the page's own origin must be named by the
+   * assistant.
+   */
   token: TokenSource | null = early(this, 'token') ?? null;
   /** Who talks, as far as this page knows. */
   caller: TalkOptions['caller'] = early(this, 'caller');
@@ -60,6 +71,8 @@ export class VerbalonButton extends HTMLElement {
   private told = OFF;
   /** Talks that were begun or ended: what is loaded for an earlier one is let go. */
   private attempts = 0;
+  /** Where what is spoken goes, as long as that is to be said. */
+  private where = '';
   private readonly root = this.attachShadow({ mode: 'open' });
 
   /** An errand may call this function of the page by its name. */
@@ -95,8 +108,8 @@ export class VerbalonButton extends HTMLElement {
       this.controls();
     } catch (error) {
       if (attempt !== this.attempts) return;
-      const detail = error instanceof Error ? error.message : String(error);
-      this.show({ ...OFF, state: 'trouble', trouble: { title: 'The talk could not begin', detail, remedy: 'Try again.' } }); // prettier-ignore
+      const title = error instanceof Error ? error.message : String(error);
+      this.show({ ...OFF, state: 'trouble', trouble: { title, detail: '', remedy: '' } });
     }
   }
 
@@ -119,14 +132,13 @@ export class VerbalonButton extends HTMLElement {
 
   private options(attempt: number): TalkOptions {
     const floor = this.getAttribute('floor');
-    const id = (name: string) => this.getAttribute(name);
-    const within = this.getRootNode() as Document | ShadowRoot;
-    const field = id('for') === null ? null : within.getElementById(id('for')!);
-    const form = id('form') === null ? null : within.getElementById(id('form')!);
-    if (id('for') !== null && !(field instanceof HTMLInputElement || field instanceof HTMLTextAreaElement))
-      throw new Error(`for="${id('for')}" names no text field of this page`);
-    if (id('form') !== null && !(form instanceof HTMLFormElement))
-      throw new Error(`form="${id('form')}" names no form of this page`);
+    const field = this.named<HTMLInputElement | HTMLTextAreaElement>(
+      'for',
+      'text field',
+      HTMLInputElement,
+      HTMLTextAreaElement,
+    );
+    const form = this.named('form', 'form', HTMLFormElement);
     if (floor !== null && floor !== 'open' && floor !== 'press' && floor !== 'once')
       throw new Error(`floor="${floor}" is not one of open, press, once`);
     return {
@@ -135,14 +147,23 @@ export class VerbalonButton extends HTMLElement {
       floor: floor ?? (field ? 'open' : undefined),
       token: this.token ?? this.getAttribute('token'),
       caller: this.caller,
-      field: field as TalkOptions['field'],
-      form: form as TalkOptions['form'],
+      field,
+      form,
       functions: this.functions,
       hooks: this.hooks,
       chat: this.chat,
       told: (told) => attempt === this.attempts && this.heard(told),
       message: (message) => attempt === this.attempts && this.tell(message),
     };
+  }
+
+  /** The element that an attribute names; null where it is not set. @throws Error for one of another kind */
+  private named<E extends Element>(attribute: string, what: string, ...kinds: (new () => E)[]): E | null {
+    const id = this.getAttribute(attribute);
+    if (id === null) return null;
+    const found = (this.getRootNode() as Document | ShadowRoot).getElementById(id);
+    if (kinds.some((kind) => found instanceof kind)) return found as unknown as E;
+    throw new Error(`${attribute}="${id}" names no ${what} of this page`);
   }
 
   private heard(told: Told): void {
@@ -167,10 +188,12 @@ export class VerbalonButton extends HTMLElement {
     }
     this.root.adoptedStyleSheets = [sheet];
     this.root.innerHTML = FRAME;
-    const main = this.inside('.main');
-    main.addEventListener('click', (event) => this.pressed(event));
-    main.addEventListener('pointerdown', () => this.holds && this.talk?.press());
-    main.addEventListener('pointerup', () => this.holds && this.talk?.release());
+    // The label beside it is part of the button.
+    for (const part of [this.inside('.main'), this.inside('.word')]) {
+      part.addEventListener('click', (event) => this.pressed(event));
+      part.addEventListener('pointerdown', () => this.holds && this.talk?.press());
+      part.addEventListener('pointerup', () => this.holds && this.talk?.release());
+    }
     this.inside('.stop').addEventListener('click', () => this.stop());
     this.inside('.undo').addEventListener('click', () => this.talk?.undo());
     this.inside('.more').addEventListener('click', () => this.open(!this.hasAttribute('open')));
@@ -227,25 +250,29 @@ export class VerbalonButton extends HTMLElement {
     } catch {
       // A page without storage is told each time.
     }
-    this.inside('.where').textContent = told === host ? '' : `What you say goes to ${host}.`;
+    this.where = told === host ? '' : `What you say goes to ${host}.`;
   }
 
   private show(told: Told): void {
     this.told = told;
     if (!this.root.firstChild) return;
-    const { state, wakesByVoice, words, answer, trouble } = told;
-    const label = this.getAttribute('label') ?? (this.hasAttribute('for') ? 'Dictate' : this.hasAttribute('form') ? 'Fill in by voice' : 'Talk'); // prettier-ignore
+    const { state, wakesByVoice, words, answer, recorded, trouble } = told;
+    const label =
+      this.getAttribute('label') ??
+      (this.hasAttribute('for') ? 'Dictate' : this.hasAttribute('form') ? 'Fill in by voice' : 'Talk');
     this.setAttribute('state', state);
     this.inside('svg').innerHTML = SHAPES[state];
-    const word = state === 'off' ? label : state === 'resting' && wakesByVoice ? WAKES_BY_VOICE : WORDS[state]; // prettier-ignore
+    const word =
+      state === 'off' ? label : state === 'resting' && wakesByVoice ? WAKES_BY_VOICE : WORDS[state];
     this.inside('.word').textContent = word;
     this.inside('.main').setAttribute('aria-label', state === 'off' ? label : `${label}: ${word}`);
     this.inside('.main').setAttribute('aria-pressed', String(state !== 'off' && state !== 'trouble'));
     this.inside('.words').textContent = words;
     this.inside('.answer').textContent = answer;
-    this.inside('.trouble').textContent = trouble
-      ? `${trouble.title}: ${trouble.detail.replace(/\.?$/, '.')} ${trouble.remedy}`
-      : '';
+    this.inside('.where').textContent = [this.where, recorded ? 'This conversation is recorded.' : '']
+      .join(' ')
+      .trim();
+    this.inside('.trouble').textContent = trouble ? sentenceOf(trouble) : '';
     this.controls();
   }
 
@@ -267,4 +294,10 @@ export class VerbalonButton extends HTMLElement {
     line(said, 'of-caller');
     line(answer, 'of-assistant');
   }
+}
+
+/** Of a trouble what there is to be read. */
+function sentenceOf({ title, detail, remedy }: NonNullable<Told['trouble']>): string {
+  const what = detail === '' ? title : `${title}: ${detail}`;
+  return [what.replace(/\.?$/, '.'), remedy].filter(Boolean).join(' ');
 }

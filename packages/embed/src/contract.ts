@@ -31,6 +31,8 @@ export interface Told {
   words: string;
   /** What the assistant says. */
   answer: string;
+  /** Both sides' sound and words are kept. */
+  recorded: boolean;
   trouble: { title: string; detail: string; remedy: string } | null;
 }
 

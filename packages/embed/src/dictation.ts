@@ -74,7 +74,8 @@ export class Dictation {
   private begin(): Place {
     const { value, selectionStart, selectionEnd } = this.field;
     this.earlier.push(value);
-    // Where the person's caret is, or was last; in a field that nobody has been in (its caret is at 0), at its end.
+    // Where the person's caret is, or was last; in a field that nobody has been in (its caret is at 0), at
+    // its end.
     const from = selectionStart || value.length;
     const to = Math.max(from, selectionEnd ?? from);
     return { before: value.slice(0, from), after: value.slice(to) };

@@ -1,4 +1,7 @@
-/** Writing into a field as a person would: frameworks that keep its value notice, and the page's own listeners are called. */
+/**
+ * Writing into a field as a person would: frameworks that keep its value notice, and the page's own listeners
+ * are called.
+ */
 
 type TextField = HTMLInputElement | HTMLTextAreaElement;
 

@@ -1,4 +1,7 @@
-/** An errand's slots in the fields of the page's form, by their names. What a person typed stays, and is told to the errand. */
+/**
+ * An errand's slots in the fields of the page's form, by their names. What a person typed stays, and is told
+ * to the errand.
+ */
 import type { ServiceMessage, ServiceMessageOf } from '@verbalon/protocol';
 import type { Hooks } from './contract.js';
 import { inHand, setText, tellChange, tellInput, type Hand } from './field.js';
@@ -38,7 +41,9 @@ export class FormFilling {
 
   /** Values of fields, by their names. @returns whether there was a field for each of them */
   fill(values: Readonly<Record<string, string>>): boolean {
-    return Object.entries(values).map(([name, text]) => this.put({ name, value: text, text }, 'ink')).every(Boolean); // prettier-ignore
+    return Object.entries(values)
+      .map(([name, text]) => this.put({ name, value: text, text }, 'ink'))
+      .every(Boolean);
   }
 
   end(): void {
@@ -86,8 +91,12 @@ function fieldsOf(form: HTMLFormElement): Field[] {
 
 /** Does something else stand in it than the page put there? */
 function isWritten(field: Field): boolean {
-  if (field instanceof HTMLSelectElement) return [...field.options].some((one) => one.selected !== one.defaultSelected && one.value !== '' && one.selected); // prettier-ignore
-  if (field instanceof HTMLInputElement && (field.type === 'checkbox' || field.type === 'radio')) return field.checked !== field.defaultChecked; // prettier-ignore
+  if (field instanceof HTMLSelectElement)
+    return [...field.options].some(
+      (one) => one.selected !== one.defaultSelected && one.value !== '' && one.selected,
+    );
+  if (field instanceof HTMLInputElement && (field.type === 'checkbox' || field.type === 'radio'))
+    return field.checked !== field.defaultChecked;
   return field.value !== field.defaultValue;
 }
 
@@ -116,7 +125,10 @@ function putInto(field: Field, value: Slot['value'], text: string, hand: Hand): 
   return true;
 }
 
-/** As a field of this kind wants it: a date as YYYY-MM-DD, a time as HH:MM, and so on; anything else as it is said. */
+/**
+ * As a field of this kind wants it: a date as YYYY-MM-DD, a time as HH:MM, and so on; anything else as it is
+ * said.
+ */
 function typed(field: HTMLInputElement | HTMLTextAreaElement, value: Slot['value'], text: string): string {
   const given = String(value);
   if (field.type === 'date') return given.slice(0, 10);

@@ -1,4 +1,7 @@
-/** `<verbalon-button>`: a voice assistant in somebody else's page. Nothing but this is loaded before it is pressed. */
+/**
+ * `<verbalon-button>`: a voice assistant in somebody else's page. Nothing but this is loaded before it is
+ * pressed.
+ */
 import { VerbalonButton } from './button.js';
 
 export type { Hooks, Chat, PageFunction, TokenSource, Wanted } from './contract.js';

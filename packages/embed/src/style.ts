@@ -1,4 +1,7 @@
-/** The looks of the button. A page changes them by variables (`--verbalon-…`) and parts; nothing of it leaks out of the shadow root. */
+/**
+ * The looks of the button. A page changes them by variables (`--verbalon-…`) and parts; nothing of it leaks
+ * out of the shadow root.
+ */
 export const STYLE = `
 :host {
   --ink: var(--verbalon-ink, #2b2118);
@@ -30,7 +33,7 @@ button, input { font: inherit; color: inherit; }
 :host([state='thinking']) .main, :host([state='beginning']) .main { animation: breathe 1.4s ease-in-out infinite; }
 @keyframes breathe { 50% { box-shadow: 0 0 0 8px color-mix(in srgb, var(--light) 20%, transparent); } }
 @media (prefers-reduced-motion: reduce) { .main { animation: none !important; } }
-.word { font-weight: bold; }
+.word { font-weight: bold; cursor: pointer; touch-action: none; user-select: none; }
 .words, .answer { min-block-size: 1.3em; overflow-wrap: anywhere; }
 .words { font-style: italic; }
 .words:empty, .answer:empty, .where:empty { display: none; }

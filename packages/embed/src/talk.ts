@@ -1,5 +1,5 @@
 /** The talk itself, loaded when the button is pressed: sound, socket, and what comes of it in the page. */
-import { HttpClient } from '@verbalon/client';
+import { HttpClient, ServiceError } from '@verbalon/client';
 import { NO_MICROPHONE, TalkSession } from '@verbalon/client/browser';
 import type { TalkView } from '@verbalon/client';
 import workletUrl from '@verbalon/client/worklet?worker&url';
@@ -66,6 +66,26 @@ export async function beginTalk(options: TalkOptions): Promise<Talk> {
   };
 }
 
+/** What a visitor reads; whoever owns the page reads more in the browser's console. */
+const CANNOT_REACH = 'The assistant can’t be reached right now. Please try again later.';
+
+/**
+ * Why this page got no token, for its owner. A browser does not always tell a page: then both reasons are
+ * named.
+ */
+function tellOwner(error: unknown, service: string, assistant: string): void {
+  const code = error instanceof ServiceError ? error.problem.code : 'unreachable';
+  const letIn = `add "${location.origin}" to "origins" in assistants/${assistant}.yaml.`;
+  const why: Record<string, string> = {
+    unreachable: `no answer from ${service}. Either it does not run, or it refused this page: then ${letIn}`,
+    'origin-foreign': `${service} refused this page: ${letIn}`,
+  };
+  const what = why[code] ?? `${service} refused this page (${code}). The service's audit says why.`;
+  // For the page's owner: a visitor reads a sentence without addresses.
+  // eslint-disable-next-line no-console
+  console.error(`verbalon: ${what}`);
+}
+
 async function tokenOf(
   source: TokenSource | null,
   service: string,
@@ -73,7 +93,12 @@ async function tokenOf(
 ): Promise<string> {
   if (typeof source === 'function') return source();
   if (source !== null) return source;
-  return (await new HttpClient(service).makeToken(assistant === undefined ? {} : { assistant })).token;
+  try {
+    return (await new HttpClient(service).makeToken(assistant === undefined ? {} : { assistant })).token;
+  } catch (error) {
+    tellOwner(error, service, assistant ?? 'NAME');
+    throw new Error(CANNOT_REACH, { cause: error });
+  }
 }
 
 /** What an errand wants in the page. @returns whether it was done */
@@ -90,12 +115,24 @@ async function onPage(
 }
 
 function toldOf(view: TalkView): Told {
-  const { connection, phase, trouble, segments, speeches, typed, floor, wake } = view;
+  const { connection, phase, trouble, recorded, segments, speeches, typed, floor, wake } = view;
   const turn = speeches.at(-1)?.turn;
-  const answer = speeches.filter((one) => one.turn === turn).map(({ words }) => words.map(({ word }) => word).join(' ')).join(' ').trim(); // prettier-ignore
+  const answer = speeches
+    .filter((one) => one.turn === turn)
+    .map(({ words }) => words.map(({ word }) => word).join(' '))
+    .join(' ')
+    .trim();
   const spoken = segments.at(-1);
   const words = spoken ? [spoken.settled, spoken.open].filter(Boolean).join(' ') : (typed.at(-1)?.text ?? '');
-  return { state: stateOf(connection, phase, trouble), floor, wakesByVoice: floor === 'open' && wake === 'voice', words, answer: [answer, view.screen?.show].filter(Boolean).join(' '), trouble: trouble && { title: trouble.title, detail: trouble.detail, remedy: trouble.remedy } }; // prettier-ignore
+  return {
+    state: stateOf(connection, phase, trouble),
+    floor,
+    wakesByVoice: floor === 'open' && wake === 'voice',
+    words,
+    recorded,
+    answer: [answer, view.screen?.show].filter(Boolean).join(' '),
+    trouble: trouble && { title: trouble.title, detail: trouble.detail, remedy: trouble.remedy },
+  };
 }
 
 function stateOf(

@@ -1,6 +1,6 @@
-export * from './contract.js';
+export * from './common/contract.js';
 export * from './open-engine.js';
-export * from './event-queue.js';
+export * from './common/event-queue.js';
 export { Guard } from './guard/guard.js';
 export { guarded } from './guard/guarded.js';
 export { freePort, LocalServer } from './local-server.js';
@@ -18,4 +18,5 @@ export { at as atPointer } from './card/pointer.js';
 export { fill as fillTemplate, namesIn } from './card/template.js';
 export { hostsOf, isAddress } from './card/hosts.js';
 export { childEnvironment } from './hosts/environment.js';
+export { KeptProcess } from './hosts/kept-process.js';
 export { spawnLimited } from './hosts/limited.js';

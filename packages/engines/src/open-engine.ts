@@ -7,7 +7,7 @@ import { CardedSpeaking } from './card/speaking.js';
 import { CardedThinking } from './card/thinking.js';
 import type { CardOptions } from './card/carded.js';
 import { hostsOf } from './card/hosts.js';
-import type { AnyEngine, LlmEngine } from './contract.js';
+import type { AnyEngine, LlmEngine } from './common/contract.js';
 import type { Guard } from './guard/guard.js';
 import { guarded } from './guard/guarded.js';
 import { EchoEngine } from './echo/engine.js';

@@ -7,7 +7,10 @@ import { closed } from './names.js';
 const Text = Type.String();
 const Moment = Type.Union([Type.String({ description: 'ISO 8601' }), Type.Null()]);
 
-/** `talk`: hold talks and use engines; `read`: see what is kept; `manage`: change things, keys among them. None includes another. */
+/**
+ * `talk`: hold talks and use engines; `read`: see what is kept; `manage`: change things, keys among them.
+ * None includes another.
+ */
 export const SCOPES = ['talk', 'read', 'manage'] as const;
 export const Scope = Type.Union(SCOPES.map((scope) => Type.Literal(scope)));
 export type Scope = (typeof SCOPES)[number];
@@ -60,7 +63,9 @@ export const NewToken = Type.Object(
 );
 
 export const SignInRequest = Type.Object({ key: Type.String({ minLength: 1, maxLength: 200 }) }, closed);
-/** Who asks, and what they may. `open`: no key was ever made, and everybody on this machine may do everything. */
+/**
+ * Who asks, and what they may. `open`: no key was ever made, and everybody on this machine may do everything.
+ */
 export const Visit = Type.Object(
   {
     who: Text,
@@ -72,13 +77,30 @@ export const Visit = Type.Object(
   closed,
 );
 
+export const RevokeQuery = Type.Object(
+  { letFinish: Type.Optional(Type.Union([Type.Literal('yes'), Type.Literal('no')])) },
+  closed,
+);
+
 export const AuditQuery = Type.Object(
-  { limit: Type.Optional(Type.Integer({ minimum: 1, maximum: 1_000 })) },
+  {
+    limit: Type.Optional(Type.Integer({ minimum: 1, maximum: 1_000 })),
+    /** Only entries before the one with this number: the last one of the page before. */
+    before: Type.Optional(Type.Integer({ minimum: 1 })),
+  },
   closed,
 );
 /** Something that was done, or refused: `status` is that of the answer (RFC 9110). */
 export const AuditEntry = Type.Object(
-  { at: Text, who: Text, address: Text, what: Text, about: Text, status: Type.Integer() },
+  {
+    number: Type.Integer(),
+    at: Text,
+    who: Text,
+    address: Text,
+    what: Text,
+    about: Text,
+    status: Type.Integer(),
+  },
   closed,
 );
 

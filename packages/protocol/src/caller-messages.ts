@@ -53,8 +53,9 @@ export const Arrive = Type.Object(
       closed,
     ),
     /**
-     * The assistant's own voice in the caller's microphone. `none`, with headphones or a recording: what is heard is the
-     * caller. `some`, which is usual: it is told from the caller's. `loud`: it cannot be, and only keys stop it.
+     * The assistant's own voice in the caller's microphone. `none`, with headphones or a recording: what is
+     * heard is the caller. `some`, which is usual: it is told from the caller's. `loud`: it cannot be, and
+     * only keys stop it.
      */
     echo: Type.Optional(Echo),
     /** The caller's language (BCP 47), usually that of the device. */
@@ -69,9 +70,15 @@ export const Arrive = Type.Object(
     ),
     /** Instead of the assistant's own manners. */
     floor: Type.Optional(Floor),
-    /** Joins the talk of this link (`POST /v1/conversations/ID/views`) beside its caller; `caller.name` is how it is named. */
+    /**
+     * Joins the talk of this link (`POST /v1/conversations/ID/views`) beside its caller; `caller.name` is how
+     * it is named.
+     */
     join: Type.Optional(Type.String({ minLength: 8, maxLength: 64 })),
-    /** The line was lost for a moment: goes on with the talk of this token, of which `received` items have come. */
+    /**
+     * The line was lost for a moment: goes on with the talk of this token, of which `received` items have
+     * come.
+     */
     resume: Type.Optional(
       Type.Object({ token: Type.String({ minLength: 8, maxLength: 64 }), received: Count }, closed),
     ),
@@ -96,8 +103,8 @@ export const Fresh = Type.Object({ kind: Type.Literal('fresh') }, closed);
 export const Leave = Type.Object({ kind: Type.Literal('leave') }, closed);
 
 /**
- * `sample` samples of `speech` have left the line's output (its latency included) when the caller's axis stood at
- * capture sample `capture`; `flushed` answers a hush: nothing more of it will be played.
+ * `sample` samples of `speech` have left the line's output (its latency included) when the caller's axis
+ * stood at capture sample `capture`; `flushed` answers a hush: nothing more of it will be played.
  */
 export const Played = Type.Object(
   {
@@ -110,7 +117,10 @@ export const Played = Type.Object(
   closed,
 );
 
-/** The line heard a voice and ducked ours by itself; unless it is told to duck within half a second it undoes that. */
+/**
+ * The line heard a voice and ducked ours by itself; unless it is told to duck within half a second it undoes
+ * that.
+ */
 export const Ducked = Type.Object({ kind: Type.Literal('ducked'), ...Key }, closed);
 
 /** Another engine is to serve from the next segment, thought or phrase on. */
@@ -123,7 +133,10 @@ export const Swap = Type.Object(
   closed,
 );
 
-/** The assistant is to hear, or to answer in, another language (BCP 47) from the next segment, thought and phrase on. */
+/**
+ * The assistant is to hear, or to answer in, another language (BCP 47) from the next segment, thought and
+ * phrase on.
+ */
 export const Languages = {
   hears: Type.Optional(Type.String({ pattern: LANGUAGE_TAG })),
   speaks: Type.Optional(Type.String({ pattern: LANGUAGE_TAG })),
@@ -138,7 +151,7 @@ export const Wrote = Type.Object(
   {
     kind: Type.Literal('wrote'),
     slot: Type.String({ minLength: 1, maxLength: 63 }),
-    value: Type.Union([Type.String({ maxLength: 5_000 }), Type.Number(), Type.Boolean()]),
+    value: Type.Union([Type.String({ maxLength: 1_000 }), Type.Number(), Type.Boolean()]),
   },
   closed,
 );
@@ -180,7 +193,10 @@ export const Thought = Type.Object(
   closed,
 );
 
-/** Whoever has joined a talk talks with its caller in the assistant's place; or leaves the caller to the assistant again. */
+/**
+ * Whoever has joined a talk talks with its caller in the assistant's place; or leaves the caller to the
+ * assistant again.
+ */
 export const TakeOver = Type.Object({ kind: Type.Literal('takeOver') }, closed);
 export const GiveBack = Type.Object({ kind: Type.Literal('giveBack') }, closed);
 

@@ -17,7 +17,10 @@ export interface Wrong {
   detail: string;
 }
 
-/** `path` and `detail` say what is most telling, `wrong` that and what else is wrong, `count` how much there is in all. */
+/**
+ * `path` and `detail` say what is most telling, `wrong` that and what else is wrong, `count` how much there
+ * is in all.
+ */
 export type Checked<T> =
   { ok: true; value: T } | { ok: false; path: string; detail: string; wrong: Wrong[]; count: number };
 
@@ -51,8 +54,8 @@ interface Branch extends TSchema {
 }
 
 /**
- * Of several shapes the one that the value means, by the names that tell them apart (`role` and `wire` of a card, `kind` of a
- * message), so that what is wrong is told against that one alone.
+ * Of several shapes the one that the value means, by the names that tell them apart (`role` and `wire` of a
+ * card, `kind` of a message), so that what is wrong is told against that one alone.
  */
 function branchMeant(
   schema: TSchema,
@@ -111,12 +114,68 @@ function brokenText(value: unknown): Wrong | null {
   return null;
 }
 
-/** The errors that say most first: in the branch of a union that was meant (it differs in the fewest fixed values), the deepest ones. */
+/**
+ * Within a value of several shapes, told apart by their keys or by their kind, only what is wrong with the
+ * shape that is written.
+ */
+function ofBranchesMeant(errors: ErrorObject[]): ErrorObject[] {
+  return errors
+    .filter(
+      ({ keyword, schemaPath, parentSchema }) =>
+        keyword === 'anyOf' && schemaPath !== '#/anyOf' && parentSchema,
+    )
+    .reduce((left, union) => {
+      const fitting = fittingBranches(union);
+      if (fitting === null) return left;
+      const place = union.schemaPath;
+      // What is within none of the shapes is said of the union itself.
+      return left.filter(({ schemaPath }) => {
+        const branch = schemaPath.startsWith(`${place}/`)
+          ? Number(schemaPath.slice(place.length + 1).split('/')[0])
+          : null;
+        return branch === null || fitting.includes(branch);
+      });
+    }, errors);
+}
+
+interface Shape {
+  type?: string;
+  const?: unknown;
+  properties?: Record<string, unknown>;
+}
+
+/** The shapes of a union that a value may be meant as, by their numbers; null where all of them may. */
+function fittingBranches({ data, parentSchema }: ErrorObject): number[] | null {
+  const shapes = (parentSchema as { anyOf: Shape[] }).anyOf;
+  const kind = Array.isArray(data) ? 'array' : data === null ? 'null' : typeof data;
+  const all = shapes.map((shape, i) => ({ shape, i }));
+  const ofKind = all.filter(
+    ({ shape }) => shape.type === kind || (kind === 'number' && shape.type === 'integer'),
+  );
+  if (kind !== 'object') return ofKind.length === 0 ? null : ofKind.map(({ i }) => i);
+  const keys = Object.keys(data as object);
+  const known = ofKind.map(({ shape, i }) => ({
+    i,
+    count: keys.filter((key) => Object.hasOwn(shape.properties ?? {}, key)).length,
+  }));
+  const most = Math.max(0, ...known.map(({ count }) => count));
+  if (known.length === 0) return null;
+  return most === 0 && known.length > 1 ? [] : known.filter(({ count }) => count === most).map(({ i }) => i);
+}
+
+/**
+ * The errors that say most first: in the branch of a union that was meant (it differs in the fewest fixed
+ * values), the deepest ones.
+ */
 function telling(errors: ErrorObject[]): ErrorObject[] {
   const branches = new Map<string, ErrorObject[]>();
   // A choice of texts is told as one; what else has shapes is told by its nearest shape.
-  const choices = new Set(errors.filter((error) => error.keyword === 'anyOf' && constsOf(error)).map((one) => one.instancePath)); // prettier-ignore
-  const told = errors.filter(
+  const choices = new Set(
+    errors
+      .filter((error) => error.keyword === 'anyOf' && (constsOf(error) || keysOf(error)))
+      .map((one) => one.instancePath),
+  );
+  const told = ofBranchesMeant(errors).filter(
     ({ keyword, instancePath }) => (keyword === 'anyOf') === choices.has(instancePath),
   );
   for (const error of told) {
@@ -131,8 +190,11 @@ function telling(errors: ErrorObject[]): ErrorObject[] {
     (a, b) => b.instancePath.length - a.instancePath.length || isTypo(b) - isTypo(a),
   );
   // A name that was mistyped is also one that is missing.
-  const meantNames = new Set(sorted.filter((one) => isTypo(one) > 0).map((one) => `${one.instancePath}/${bestOf(one) ?? ''}`)); // prettier-ignore
-  // Of one place only the first is told, but for names, which are each a mistake of their own; what holds it is not at fault.
+  const meantNames = new Set(
+    sorted.filter((one) => isTypo(one) > 0).map((one) => `${one.instancePath}/${bestOf(one) ?? ''}`),
+  );
+  // Of one place only the first is told, but for names, which are each a mistake of their own; what holds it
+  // is not at fault.
   const places = new Set<string>();
   return sorted.filter((error) => {
     const { instancePath, keyword } = error;
@@ -166,10 +228,12 @@ function wordsFor(error: ErrorObject): string {
     case 'anyOf': {
       const allowed = constsOf(error);
       if (allowed) return `${where} must be one of ${allowed.join(', ')}`;
+      const keys = keysOf(error);
+      if (keys) return `${where} must have one of ${keys.join(', ')}`;
       return `${where} ${error.message ?? 'does not fit'}`;
     }
     case 'type':
-      return `${where} must be ${KINDS[String(params.type)] ?? String(params.type)}`;
+      return `${where} must be ${params.type === 'array' ? listWords(error) : (KINDS[String(params.type)] ?? String(params.type))}`;
     default: {
       const words = LIMITS[error.keyword];
       return `${where} ${words ? words(Number(params.limit)) : (error.message ?? 'does not fit')}`;
@@ -198,6 +262,31 @@ const LIMITS: Record<string, (limit: number) => string> = {
   exclusiveMinimum: (n) => `must be > ${n}`,
   exclusiveMaximum: (n) => `must be < ${n}`,
 };
+
+/** "a list of "Monday", "Tuesday" …, such as [Monday]". */
+function listWords({ parentSchema }: ErrorObject): string {
+  const { items } = (parentSchema ?? {}) as { items?: Shape & { anyOf?: Shape[] } };
+  const values = items?.anyOf?.flatMap((one) => (typeof one.const === 'string' ? [one.const] : [])) ?? [];
+  if (values.length > 0) return `a list of ${values.join(', ')}: write [${values[0]}]`;
+  if (items?.type === 'string') return 'a list of texts: write [text, text]';
+  return items?.type === 'object' ? 'a list: each of its entries begins with "- "' : 'a list';
+}
+
+/**
+ * The keys of which one must be there, where no shape of a union fits at all; null for a union of another
+ * kind.
+ */
+function keysOf(error: ErrorObject): string[] | null {
+  const shapes = (error.parentSchema as { anyOf?: Shape[] } | undefined)?.anyOf;
+  const data: unknown = error.data;
+  if (!shapes?.every(({ type }) => type === 'object') || data === null || typeof data !== 'object')
+    return null;
+  const keys = [...new Set(shapes.flatMap(({ properties }) => Object.keys(properties ?? {}).slice(0, 1)))];
+  const isMeant = Object.keys(data).some((key) =>
+    shapes.some(({ properties }) => Object.hasOwn(properties ?? {}, key)),
+  );
+  return isMeant ? null : keys;
+}
 
 /** The texts of which one must be written; null where it is something else. */
 function constsOf(error: ErrorObject): string[] | null {

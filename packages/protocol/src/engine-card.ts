@@ -1,4 +1,7 @@
-/** Engine cards, `engines/*.yaml`: what an engine is, where it runs, what it costs, and how one talks to it (docs/engine-cards.md). */
+/**
+ * Engine cards, `engines/*.yaml`: what an engine is, where it runs, what it costs, and how one talks to it
+ * (docs/engine-cards.md).
+ */
 import { Type, type Static, type TProperties } from '@sinclair/typebox';
 import { closed, Name, Sentence } from './names.js';
 
@@ -72,10 +75,14 @@ const common = {
 const stt = {
   ...common,
   role: Type.Literal('stt'),
-  /** `finished`: its words come with capitals, marks and digits, and are kept so; `plain` (the usual): ours are put in. */
+  /**
+   * `finished`: its words come with capitals, marks and digits, and are kept so; `plain` (the usual): ours
+   * are put in.
+   */
   writes: Type.Optional(oneOf('plain', 'finished')),
   /**
-   * `by sound`: where an expected phrase sounds like what was heard, its words are put; English only. Usual for the local ears,
+   * `by sound`: where an expected phrase sounds like what was heard, its words are put; English only. Usual
+   * for the local ears,
    * `as heard` for all others.
    */
   settle: Type.Optional(oneOf('as heard', 'by sound')),
@@ -83,7 +90,10 @@ const stt = {
 const llm = {
   ...common,
   role: Type.Literal('llm'),
-  /** What it is asked, it does or remembers: it is asked only for a turn that is over, once, and no other is asked beside it. */
+  /**
+   * What it is asked, it does or remembers: it is asked only for a turn that is over, once, and no other is
+   * asked beside it.
+   */
   acts: Type.Optional(Type.Boolean()),
 };
 const tts = { ...common, role: Type.Literal('tts') };
@@ -144,7 +154,10 @@ const fitting = {
 export const SendPart = Type.Object(
   {
     method: Type.Optional(oneOf('POST', 'PUT', 'GET')),
-    /** How the caller's sound goes: as it comes (`stream`), `whole` when a segment is over, or so in `parts` of a form (HTTP). */
+    /**
+     * How the caller's sound goes: as it comes (`stream`), `whole` when a segment is over, or so in `parts`
+     * of a form (HTTP).
+     */
     form: Type.Optional(oneOf('stream', 'whole', 'parts')),
     parts: Type.Optional(Type.Array(FormPart, { minItems: 1, maxItems: 32 })),
     /** Where sound goes whole: for provisional words, what there is of it is sent so often. */
@@ -155,7 +168,10 @@ export const SendPart = Type.Object(
     sound: Type.Optional(Template),
     encoding: Type.Optional(oneOf('pcm16', 'mulaw', 'alaw', 'wav', 'flac')),
     rateHz,
-    /** Of a socket: the engine speaks first. What it says may be taken into values for the templates, and is answered. */
+    /**
+     * Of a socket: the engine speaks first. What it says may be taken into values for the templates, and is
+     * answered.
+     */
     greeted: Type.Optional(
       Type.Object(
         {
@@ -168,7 +184,10 @@ export const SendPart = Type.Object(
     ),
     /** Of a socket: sub-protocols that are offered. */
     protocols: Type.Optional(Type.Array(Type.String({ minLength: 1 }), { minItems: 1, maxItems: 8 })),
-    /** Of a socket: a connection a request (the usual), or one that is kept for a whole talk, where `begin` is sent at each request. */
+    /**
+     * Of a socket: a connection a request (the usual), or one that is kept for a whole talk, where `begin` is
+     * sent at each request.
+     */
     connection: Type.Optional(oneOf('request', 'talk')),
     begin: Type.Optional(Type.Array(Template, { maxItems: 8 })),
     /** Of an engine that acts: told after the turn what of its answer was heard. */

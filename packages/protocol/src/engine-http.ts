@@ -17,6 +17,8 @@ export const EngineCheck = object({
   role: EngineRole,
   where: LineupEntry.properties.where,
   ok: Type.Boolean(),
+  /** It answered, and not what it should have: ears heard many of the words wrong. */
+  doubtful: Type.Boolean(),
   /** To its first answer, the first and the second time; null where it could not be asked. */
   firstMs: Nullable(Ms),
   againMs: Nullable(Ms),
@@ -61,7 +63,9 @@ export const CostQuery = object({
   tts: Type.Optional(Text),
 });
 export const DaysQuery = object({ days: Type.Optional(Type.Integer({ minimum: 1, maximum: 400 })) });
-/** `standing`: rent and plan for the day, in the currency of the engine's prices; null where it has neither. */
+/**
+ * `standing`: rent and plan for the day, in the currency of the engine's prices; null where it has neither.
+ */
 export const DayCost = object({
   day: Text,
   ...use,
@@ -137,11 +141,17 @@ export const TryoutRequest = object({
   role: EngineRole,
   engines: Type.Array(Text, { minItems: 1, maxItems: 8 }),
   assistant: Type.Optional(Text),
-  /** stt: recordings of the project, by name; all without it. Or `conversations`: corrected turns of stored talks. */
+  /**
+   * stt: recordings of the project, by name; all without it. Or `conversations`: corrected turns of stored
+   * talks.
+   */
   recordings: Type.Optional(Type.Array(Text, { maxItems: 500 })),
   conversations: Type.Optional(Type.Array(Text, { maxItems: 50 })),
-  /** stt: a folder of the service’s machine with NAME.wav and, beside each, NAME.txt with what was said in it. */
-  folder: Type.Optional(Type.String({ minLength: 1 })),
+  /**
+   * stt: in place of the project's recordings those that were sent before as
+   * `/v1/tryouts/recordings/ID/NAME.wav`, and `NAME.txt` with what was said in it.
+   */
+  brought: Type.Optional(Type.String({ pattern: '^[0-9a-f-]{36}$' })),
   /** llm and tts: what is asked, or spoken. */
   texts: Type.Optional(Type.Array(Type.String({ minLength: 1, maxLength: 2_000 }), { maxItems: 500 })),
 });

@@ -145,7 +145,10 @@ const Filled = Type.String({
   maxLength: 5_000,
   description: '{slot} stands for what it holds',
 });
-/** A message to contacts: it waits in a queue until its time, and may be changed or withdrawn until it goes out. */
+/**
+ * A message to contacts: it waits in a queue until its time, and may be changed or withdrawn until it goes
+ * out.
+ */
 const Message = Type.Object(
   {
     /** Changed or withdrawn is the last one to these that still waits. */
@@ -199,13 +202,19 @@ export const ErrandFile = Type.Object(
     about: Sentence,
     /** Patterns of sayings that begin it; without any, only a model does. */
     begins: Type.Optional(Type.Array(Type.String({ minLength: 1, maxLength: 500 }), { maxItems: 500 })),
-    /** A grammar in the project, SRGS (XML) or JSGF: what fits its root begins it too; tags `slot=value` fill slots. */
+    /**
+     * A grammar in the project, SRGS (XML) or JSGF: what fits its root begins it too; tags `slot=value` fill
+     * slots.
+     */
     grammar: Type.Optional(GrammarPath),
     slots: Type.Record(Type.String({ pattern: SlotName }), Slot, {
       maxProperties: 30,
       additionalProperties: false,
     }),
-    /** Read back before it is done; false: it is done at once. */
+    /**
+     * Read back before it is done; false: it is done at once; `when unsure`: at once, unless a value was not
+     * heard for sure.
+     */
     readBack: Type.Optional(Type.Union([Sentence, Type.Literal(false)])),
     does: Does,
     /** What is said of each outcome: done, failed, unsure, cancelled, and those of its own. */
@@ -216,6 +225,13 @@ export const ErrandFile = Type.Object(
     wordsAtOnce: Type.Optional(Type.Integer({ minimum: 5, maximum: 500 })),
     /** A run that is under way may be called off. */
     mayStop: Type.Optional(Type.Boolean()),
+    /**
+     * The day on which its examples are said, 2026-06-01 where it names none; with a time after T, noon where
+     * it has none.
+     */
+    examplesOn: Type.Optional(
+      Type.String({ pattern: '^\\d{4}-\\d\\d-\\d\\d(T([01]\\d|2[0-3]):[0-5]\\d)?$' }),
+    ),
     /** Sentences, with the values that they should give: `check` and the try-out run them. */
     examples: Type.Optional(
       Type.Array(

@@ -63,7 +63,10 @@ export const GrammarQuery = object({
 });
 export const MESSAGE_STATES = ['waiting', 'going', 'gone', 'withdrawn'] as const;
 export type MessageState = (typeof MESSAGE_STATES)[number];
-/** `trying`: it is on its way just now; `unsure`: it was on its way when the connection, or the service, broke off, and is not sent again. */
+/**
+ * `trying`: it is on its way just now; `unsure`: it was on its way when the connection, or the service, broke
+ * off, and is not sent again.
+ */
 export const DELIVERY_STATES = ['waiting', 'trying', 'sent', 'failed', 'unsure', 'withdrawn'] as const;
 export type DeliveryState = (typeof DELIVERY_STATES)[number];
 const oneOf = <T extends string>(all: readonly T[]) => Type.Union(all.map((one) => Type.Literal(one)));

@@ -1,4 +1,7 @@
-/** The files of a project folder: `project.yaml`, `assistants/*.yaml`, `answers/*.yaml`; engine cards stand in engine-card.ts. */
+/**
+ * The files of a project folder: `project.yaml`, `assistants/*.yaml`, `answers/*.yaml`; engine cards stand in
+ * engine-card.ts.
+ */
 import { Type, type Static, type TProperties } from '@sinclair/typebox';
 import { Floor, Interrupt, Wake } from './caller-messages.js';
 import { MessageWay } from './contacts-file.js';
@@ -20,7 +23,10 @@ export type TalkLimits = Static<typeof TalkLimits>;
 export const ProjectFile = Type.Object(
   {
     title: Sentence,
-    /** Where it is, for days and times that callers name: a zone of the IANA database; the machine's own where none is given. */
+    /**
+     * Where it is, for days and times that callers name: a zone of the IANA database; the machine's own where
+     * none is given.
+     */
     zone: Type.Optional(Type.String({ pattern: '^[A-Za-z_+-]+(/[A-Za-z0-9_+-]+)*$' })),
     /** The assistant a caller gets who names none. */
     assistant: Name,
@@ -34,6 +40,11 @@ export const ProjectFile = Type.Object(
         closed,
       ),
     ),
+    /**
+     * The variables that files of the project may name as secrets; any, where it is left out. Keys of
+     * stand-ins are always among them.
+     */
+    secrets: Type.Optional(Type.Array(Type.String({ pattern: '^[A-Z][A-Z0-9_]*$' }), { maxItems: 500 })),
     /** How messages of errands go out, by names of your own: the contacts say where. */
     messages: Type.Optional(Type.Record(Name, MessageWay, { additionalProperties: false })),
     /** Callers by telephone (docs/telephone.md). */
@@ -50,7 +61,10 @@ export const ProjectFile = Type.Object(
             start: Type.Array(Type.String(), { minItems: 1 }),
             /** The environment variable with the key it is to know; where it is not set, one is made up. */
             key: Type.Optional(Type.String({ pattern: '^[A-Z][A-Z0-9_]*$' })),
-            /** It is ready when it prints `ready http://…` on a line; the address is then put for `standin:NAME`. */
+            /**
+             * It is ready when it prints `ready http://…` on a line; the address is then put for
+             * `standin:NAME`.
+             */
           },
           closed,
         ),
@@ -78,6 +92,7 @@ const sayings: TProperties = {
   ),
   brings: saying('to somebody who is rung with a message; {title}, {text}'),
   backAgain: saying('the person who had taken over has left'),
+  recorded: saying('said first by telephone, where the talk is recorded'),
   farewell: saying('goodbye was said; the talk closes after it'),
 };
 
@@ -139,7 +154,10 @@ const Engines = Type.Union([EngineChoice, Type.Array(EngineChoice, { minItems: 1
 const OwnStage = Type.Optional(
   Type.Object(
     {
-      /** An HTTP endpoint, a JavaScript module of the project folder, or `page`: the page with the button on it. */
+      /**
+       * An HTTP endpoint, a JavaScript module of the project folder, or `page`: the page with the button on
+       * it.
+       */
       at: Type.String({ pattern: '^(https?://|.+\\.m?js$|page$)' }),
       /** After it the talk goes on without the stage, in ms. */
       deadlineMs: Type.Optional(Type.Integer({ minimum: 10, maximum: 5_000 })),
@@ -227,23 +245,48 @@ export const AssistantFile = Type.Object(
       ),
     ),
     manners: Type.Optional(MannersFile),
+    /**
+     * What callers without a key may choose during a talk: engines by role, and languages by their tags,
+     * besides its own and `also`.
+     */
+    callersMaySwap: Type.Optional(
+      Type.Object(
+        {
+          stt: Type.Optional(Type.Array(Name, { maxItems: 20 })),
+          llm: Type.Optional(Type.Array(Name, { maxItems: 20 })),
+          tts: Type.Optional(Type.Array(Name, { maxItems: 20 })),
+          languages: Type.Optional(Type.Array(Tag, { maxItems: 50 })),
+        },
+        closed,
+      ),
+    ),
     /** Both sides' sound and words are kept. */
     recorded: Type.Optional(Type.Boolean()),
-    /** Pages of these origins, such as `https://huts.example`, may talk to it, and need no key; `standin:NAME` is that of a stand-in. */
+    /**
+     * Pages of these origins, such as `https://huts.example`, may talk to it, and need no key; `standin:NAME`
+     * is that of a stand-in.
+     */
     origins: Type.Optional(
       Type.Array(Type.String({ pattern: '^(https?://[^/\\s]+|standin:[a-z0-9-]+)$', maxLength: 200 }), {
         maxItems: 20,
       }),
     ),
     limits: Type.Optional(TalkLimits),
-    /** What callers are likely to say: `(a|b)` is one of them, `[a]` may be left out, `{slot}` is one of the slot's values. */
+    /**
+     * What callers are likely to say: `(a|b)` is one of them, `[a]` may be left out, `{slot}` is one of the
+     * slot's values.
+     */
     expect: Type.Optional(
       Type.Union([
         /** The patterns of the authored answers of its lineup. */
         Type.Literal('from answers'),
         Type.Object(
           {
-            phrases: Type.Array(Type.String({ minLength: 1, maxLength: 500 }), { maxItems: 2_000 }),
+            /** The patterns of the authored answers of its lineup, beside the phrases. */
+            from: Type.Optional(Type.Literal('answers')),
+            phrases: Type.Optional(
+              Type.Array(Type.String({ minLength: 1, maxLength: 500 }), { maxItems: 2_000 }),
+            ),
             slots: Type.Optional(SlotValues),
             /** Share of the expected phrases beside the general language model. */
             weight: Type.Optional(Type.Number({ exclusiveMinimum: 0, exclusiveMaximum: 1 })),

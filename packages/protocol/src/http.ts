@@ -40,25 +40,37 @@ export const AssistantSummary = object({
   lineup: Type.Array(LineupEntry),
 });
 
-export const FileKind = Type.Union(
-  (['assistants', 'engines', 'answers', 'errands'] as const).map((one) => Type.Literal(one)),
-);
+/**
+ * Files that can be edited: many of a kind in a folder of its name, lexicons beside the assistants, and
+ * project.yaml (by the name `project`).
+ */
+export const EDITABLE_KINDS = ['assistants', 'engines', 'answers', 'errands', 'lexicons', 'project'] as const;
+export const EditableKind = Type.Union(EDITABLE_KINDS.map((one) => Type.Literal(one)));
 export const FileSummary = object({
-  kind: FileKind,
+  kind: EditableKind,
   name: Text,
   /** It cannot be used as it is; the last good one is in use in the meantime. */
   broken: Type.Boolean(),
 });
-/** A file of the project, as it is on disk. `problem`: why it cannot be used. */
-export const ProjectText = object({ kind: FileKind, name: Text, yaml: Text, problem: Nullable(Problem) });
+/**
+ * A file of the project, as it is on disk. `path`: from the project's folder on; `problem`: why it cannot be
+ * used.
+ */
+export const ProjectText = object({
+  kind: EditableKind,
+  name: Text,
+  path: Text,
+  text: Text,
+  problem: Nullable(Problem),
+});
 export const RenameRequest = object({ to: Name });
 /** What a new file may begin as. */
 export const Shape = object({
-  kind: FileKind,
+  kind: EditableKind,
   name: Text,
   /** What it is for, in a few words. */
   title: Text,
-  yaml: Text,
+  text: Text,
 });
 
 /** Something to be said of a file. `stops`: assistants that nobody can talk to because of it. */
@@ -150,6 +162,8 @@ export const EngineSummary = object({
   usualFirstMs: Nullable(Ms),
   /** Why it is left alone for a while; null when it is used. */
   resting: Nullable(Text),
+  /** An assistant names it: others are made ready when they are tried. */
+  used: Type.Boolean(),
 });
 
 export const VoiceSummary = object({
@@ -229,7 +243,9 @@ export const AskRequest = object({
   assistant: Type.Optional(Text),
   /** Another model than the assistant’s. */
   engine: Type.Optional(Text),
-  /** What was said before, oldest first. */
+  /** An earlier question, or exchange, that this one continues. */
+  conversation: Type.Optional(Text),
+  /** What was said before, oldest first; not beside `conversation`. */
   messages: Type.Optional(
     Type.Array(
       object({
@@ -245,6 +261,8 @@ export const AskRequest = object({
 });
 export const AskAnswer = object({
   assistant: Text,
+  /** With it the next question continues this one. */
+  conversation: Text,
   engine: Text,
   text: Text,
   firstPieceMs: Ms,
@@ -270,7 +288,7 @@ export const Id = Type.String({ pattern: '^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]
 export type Problem = Static<typeof Problem>;
 export type ReadyAnswer = Static<typeof ReadyAnswer>;
 export type AssistantSummary = Static<typeof AssistantSummary>;
-export type FileKind = Static<typeof FileKind>;
+export type EditableKind = Static<typeof EditableKind>;
 export type FileSummary = Static<typeof FileSummary>;
 export type ProjectText = Static<typeof ProjectText>;
 export type Shape = Static<typeof Shape>;

@@ -15,5 +15,5 @@ export * from './people.js';
 export * from './phone-http.js';
 export * from './view-http.js';
 export * from './check.js';
-export * from './outbox.js';
+export * from './sent-items.js';
 export { MOST_COUNT } from './names.js';

@@ -1,4 +1,7 @@
-/** What passes from one stage of a talk to the next, as code of somebody's own is given it and gives it back (docs/own-stages.md). */
+/**
+ * What passes from one stage of a talk to the next, as code of somebody's own is given it and gives it back
+ * (docs/own-stages.md).
+ */
 import { Type, type Static } from '@sinclair/typebox';
 import { closed } from './names.js';
 
@@ -18,7 +21,10 @@ export const HeardWord = Type.Object(
     spoken: Type.Optional(Type.String()),
     /** How it sounds (ARPAbet), where words of the engine may be put right by their sound. */
     phones: Type.Optional(Type.String()),
-    /** What the engine heard, where another word was put in its place because an expected phrase sounds like it. */
+    /**
+     * What the engine heard, where another word was put in its place because an expected phrase sounds like
+     * it.
+     */
     heardAs: Type.Optional(Type.String()),
   },
   closed,

@@ -7,11 +7,14 @@ import { SipAddress } from './phone-file.js';
 export const HandOverFile = Type.Object(
   {
     /**
-     * `console`: the console rings, and whoever takes the call talks there. A SIP address: that telephone is rung; `{slot}` in it is
-     * what the caller has said for it, in lower case with hyphens.
+     * `console`: the console rings, and whoever takes the call talks there. A SIP address: that telephone is
+     * rung; `{slot}` in it is what the caller has said for it, in lower case with hyphens.
      */
     to: Type.Union([Type.Literal('console'), SipAddress]),
-    /** The telephone is told who wants what, and takes the call with 1; else the caller's own telephone is asked to ring it (REFER). */
+    /**
+     * The telephone is told who wants what, and takes the call with 1; else the caller's own telephone is
+     * asked to ring it (REFER).
+     */
     announce: Type.Optional(Type.Boolean()),
     /** Somebody is waited for so long, in s; 45 by default. */
     waitS: Type.Optional(Type.Integer({ minimum: 5, maximum: 600 })),

@@ -21,8 +21,27 @@ export const PhoneFile = Type.Object(
     port: Type.Optional(Port),
     /** Of SIP over TLS, where `serve` has a certificate; 5061 by default, 0 for any that is free. */
     tlsPort: Type.Optional(Port),
-    /** Ports of the calls' sound, two for each call. */
-    sound: Type.Optional(Type.Object({ from: Port, to: Port }, closed)),
+    /**
+     * Ports of the calls' sound, two for each call; networks (CIDR) in which callers' sound may be, besides
+     * where they ring from.
+     */
+    sound: Type.Optional(
+      Type.Object(
+        {
+          from: Type.Optional(Port),
+          to: Type.Optional(Port),
+          networks: Type.Optional(
+            Type.Array(Type.String({ minLength: 1, maxLength: 64 }), { maxItems: 200 }),
+          ),
+        },
+        closed,
+      ),
+    ),
+    /**
+     * `required`: no call without encrypted sound (SRTP) over encrypted signalling (TLS); else where the
+     * other side offers it.
+     */
+    srtp: Type.Optional(Type.Literal('required')),
     /** Which assistant answers which number; `*` is for all others. */
     numbers: Type.Record(Type.String({ pattern: '^(\\*|[+0-9A-Za-z._-]{1,60})$' }), Name, {
       additionalProperties: false,

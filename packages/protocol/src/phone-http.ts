@@ -71,6 +71,8 @@ export const PhoneView = Type.Object(
     tlsAddress: Type.Union([Type.String(), Type.Null()]),
     /** Why it cannot be used, though it is set up. */
     trouble: Type.Union([Type.String(), Type.Null()]),
+    /** What project.yaml says of it was changed: that is in use when the service is started again. */
+    changed: Type.Boolean(),
     numbers: Type.Record(Type.String(), Type.String()),
     registrations: Type.Array(RegistrationView),
     /** Addresses from which somebody rang who may not. */

@@ -1,4 +1,7 @@
-/** What the service sends over the talk socket, besides binary audio frames. Every message carries `atMs` on the caller's axis. */
+/**
+ * What the service sends over the talk socket, besides binary audio frames. Every message carries `atMs` on
+ * the caller's axis.
+ */
 import { Type, type Static, type TProperties } from '@sinclair/typebox';
 import { ANSWER_LENGTHS, ENGINE_ROLES } from '@verbalon/core';
 import { Floor, Interrupt, Wake } from './caller-messages.js';
@@ -17,14 +20,13 @@ function message<K extends string, P extends TProperties>(kind: K, properties: P
 const Probability = Type.Number({ minimum: 0, maximum: 1 });
 const WordTime = Type.Object({ word: Type.String(), endMs: Duration }, closed);
 /**
- * `completeness`: how finished the words seemed, -1 to 1; `probability`: that the turn was over at the end of the wait, 0 to 1;
- * `growth`: … and after so many ms of the pause, whenever it was weighed anew.
+ * `probability`: that the turn was over at the end of the wait, 0 to 1; `growth`: … and after so many ms of
+ * the pause, whenever it was weighed anew.
  */
 const Wait = Type.Object(
   {
     ms: Duration,
     reason: Type.String(),
-    completeness: Type.Number({ minimum: -1, maximum: 1 }),
     probability: Type.Optional(Probability),
     growth: Type.Optional(Type.Array(Type.Object({ ms: Duration, probability: Probability }, closed))),
   },
@@ -93,7 +95,7 @@ export const TurnReport = Type.Object(
   {
     turn: Count,
     source: Type.Union(
-      (['voice', 'typed', 'greeting', 'silence', 'resumed', 'errand'] as const).map((source) =>
+      (['voice', 'typed', 'greeting', 'silence', 'resumed', 'errand', 'later'] as const).map((source) =>
         Type.Literal(source),
       ),
     ),
@@ -227,9 +229,14 @@ export const serviceMessages = {
     /** What the caller has said for it, by the names of its slots. */
     known: Type.Optional(Type.Record(Type.String(), Type.String())),
   }),
-  /** The line is a guest of the talk. `person`: who talks with the caller in the assistant's place; `known`: what the caller has said for a person. */
+  /**
+   * The line is a guest of the talk. `person`: who talks with the caller in the assistant's place; `known`:
+   * what the caller has said for a person.
+   */
   joined: message('joined', {
     conversation: Type.String(),
+    /** Both sides' sound and words are kept, and those of guests. */
+    recorded: Type.Boolean(),
     person: Nullable(Type.String()),
     known: Type.Record(Type.String(), Type.String()),
   }),
@@ -255,8 +262,15 @@ export const serviceMessages = {
     show: Type.Optional(Type.String()),
     fill: Type.Optional(Type.Record(Type.String(), Type.String())),
   }),
-  /** The caller's page may change this before it passes on; it answers with a `passed` of its own, before the stage's deadline. */
-  pass: message('pass', { call: Count, stage: Type.Union(STAGES.map((stage) => Type.Literal(stage))), ...passing }), // prettier-ignore
+  /**
+   * The caller's page may change this before it passes on; it answers with a `passed` of its own, before the
+   * stage's deadline.
+   */
+  pass: message('pass', {
+    call: Count,
+    stage: Type.Union(STAGES.map((stage) => Type.Literal(stage))),
+    ...passing,
+  }),
   /** The caller's page is the model: it is to answer `text` by `piece`s and a `thought`. */
   think: message('think', {
     thought: Count,

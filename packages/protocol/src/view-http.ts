@@ -31,7 +31,10 @@ export const ViewLink = Type.Object(
 );
 export type ViewLink = Static<typeof ViewLink>;
 
-/** `heard`: so much of a speech has really left the loudspeaker; `levelDb` is how loud its last part was, in dBFS. */
+/**
+ * `heard`: so much of a speech has really left the loudspeaker; `levelDb` is how loud its last part was, in
+ * dBFS.
+ */
 export type WatchedEvent =
   | ServiceMessageOf<
       'state' | 'voice' | 'partial' | 'final' | 'speech' | 'hush' | 'fresh' | 'person' | 'farewell'

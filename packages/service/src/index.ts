@@ -1,11 +1,12 @@
 export { serve, type Service, type ServeOptions } from './serve.js';
+export { makeLogger } from './safe-log.js';
 export { makeKeyIn } from './access/make-key.js';
 export { EngineRegistry } from './engines/registry.js';
 export { Project } from './project/project.js';
-export { Session } from './talk/session.js';
+export { Session } from './talk/session/session.js';
 export { OwnStages } from './stages/own-stages.js';
-export { PhraseStore } from './talk/phrase-store.js';
-export { Spending } from './talk/spending.js';
+export { PhraseStore } from './talk/session/phrase-store.js';
+export { Spending } from './talk/session/spending.js';
 export { FILE_SCHEMAS, publishedSchema } from './http/schemas.js';
 export { StageWorkers } from './stages/workers.js';
 export { startCluster } from './database/cluster.js';

@@ -1,36 +1,43 @@
-/** Starts everything that a service is made of, in order, and stops it in the opposite order: the database last. */
+/**
+ * Starts everything that a service is made of, in order, and stops it in the opposite order: the database
+ * last.
+ */
 import { mkdirSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Logger } from 'pino';
+import { Audit, AUDIT_KEPT_MS, MOST_AUDITED } from './access/audit.js';
 import { Door } from './access/door.js';
 import { KeyRing } from './access/key-ring.js';
 import { Limits } from './access/limits.js';
-import { ChoreThread } from './chores/thread.js';
+import { BackgroundThread } from './background/thread.js';
 import { BehindMark } from './database/behind-mark.js';
+import { Closing } from './closing.js';
+import { causeOf } from './database/connection.js';
 import { startCluster, type Cluster } from './database/cluster.js';
 import { openStore, type Store } from './database/store.js';
-import { takeDataFolder, type DataFolder } from './data-folder.js';
+import { takeDataFolder, type DataFolder } from './common/data-folder.js';
 import { standinAddress } from '@verbalon/engines';
 import { EngineRegistry } from './engines/registry.js';
 import { Ledger } from './engines/ledger.js';
 import { errandParts, startErrands, stopErrands, type ErrandParts } from './errands/parts.js';
-import { PhraseStore } from './talk/phrase-store.js';
+import { PhraseStore } from './talk/session/phrase-store.js';
 import { following } from './following.js';
 import { makeApp } from './http/app.js';
 import { httpHost } from './http/make-host.js';
-import { isExposed, listen, type TlsFiles } from './listen.js';
-import { ProblemError } from './problems.js';
+import { isExposed, listen, type TlsFiles } from './common/listen.js';
+import { ProblemError } from './problems/problems.js';
 import type { PhoneOptions } from './phone/phone.js';
 import { Telephone } from './phone/telephone.js';
 import { Project } from './project/project.js';
 import { Secrets } from './project/secrets.js';
-import { Readiness } from './readiness.js';
+import { Readiness } from './http/readiness.js';
 import { Standins } from './project/standins.js';
 import { StageWorkers } from './stages/workers.js';
-import { Admission } from './talk/admission.js';
-import type { Host } from './talk/connection.js';
-import { Lines } from './talk/lines.js';
-import { Views } from './talk/views.js';
+import { Capacity } from './talk/call/capacity.js';
+import type { Host } from './talk/line/connection.js';
+import { Lines } from './talk/line/lines.js';
+import { TalksHere } from './talk/call/talk-directory.js';
+import { WatchLinks } from './talk/call/watch-links.js';
 import { handOversOf, ringing } from './phone/reaching.js';
 
 export interface ServeOptions {
@@ -44,7 +51,10 @@ export interface ServeOptions {
   tls?: TlsFiles | undefined;
   /** Addresses and networks of proxies that stand before the service. */
   proxies?: readonly string[];
-  /** Files of the project may be written over HTTP; by default only where nobody reaches the service from elsewhere. */
+  /**
+   * Files of the project may be written over HTTP; by default only where nobody reaches the service from
+   * elsewhere.
+   */
   edit?: boolean | undefined;
   log: Logger;
   /** A running PostgreSQL; without it one is started in the data folder. */
@@ -67,140 +77,171 @@ export interface Service {
   stop(): Promise<void>;
 }
 
-interface Parts {
-  door?: Door;
-  data: DataFolder;
-  cluster?: Cluster;
-  store?: Store;
-  standins?: Standins;
-  engines?: EngineRegistry;
-  project?: Project;
-  ready?: Readiness;
-  admission?: Admission;
-  stageWorkers?: StageWorkers;
-  errands?: ErrandParts;
-  chores?: ChoreThread;
-  telephone?: Telephone;
-}
-
 /** @throws ProblemError that says what is in the way; what was started by then is stopped */
 export async function serve(options: ServeOptions): Promise<Service> {
-  const parts: Parts = { data: takeDataFolder(options.dataFolder) };
+  const closing = new Closing();
   try {
-    return await assemble(options, parts);
+    return await begin(options, closing);
   } catch (error) {
-    await stopParts(parts);
+    // What went wrong first is what is told.
+    await closing.all().catch((fault: unknown) => options.log.error(fault));
     throw error;
   }
 }
 
-async function assemble(options: ServeOptions, parts: Parts): Promise<Service> {
-  const { log, projectFolder } = options;
-  const project = new Project(projectFolder);
-  parts.project = project;
-  for (const problem of project.problems().values()) log.error({ code: problem.code }, problem.message);
-  if (!options.databaseUrl) parts.cluster = await startCluster(parts.data.path);
-  const store = await storeFor(options, parts);
-  const standinsBy = () => parts.standins?.addresses ?? {};
-  const door = (parts.door = await doorFor(options, store, project, standinsBy));
-  const standins = await Standins.start(projectFolder, project.file, log);
-  parts.standins = standins;
-  const secrets = new Secrets(projectFolder, standins.keys, process.env);
-  const pages: Host['pages'] = new Map();
-  const engines = options.engines ?? (await openEngines(project, parts.data, standins, secrets, pages, log));
-  parts.engines = engines;
-  const calls: Host['calls'] = new Map();
-  parts.stageWorkers = new StageWorkers(log);
-  parts.chores = new ChoreThread();
-  const ring = ringing(() => parts.telephone!);
-  const errands = errandParts(options, project, standins, secrets, parts.stageWorkers, store, parts.data, ring); // prettier-ignore
-  parts.errands = errands;
-  await startErrands(errands);
-  parts.admission = new Admission({ talks: () => calls.size, most: options.mostTalks });
-  const host = {
-    ...hostOf(options, parts, store, project),
+/** Each stage is given what those before it made. */
+async function begin(options: ServeOptions, closing: Closing): Promise<Service> {
+  const project = readProject(options);
+  const records = await openRecords(options, closing);
+  const keys = await openKeys(options, records, closing);
+  const outside = await openOutside(options, project, closing);
+  const door = openDoor(options, records, project, keys, outside, closing);
+  const engines = await openEngines(options, project, records, outside, closing);
+  // It is rung for errands, and rings the assistants: it is there before both, and starts after them.
+  const telephone = new Telephone(() => project.atStart.hasChanged('phone'));
+  const errands = await openErrands(options, project, records, outside, telephone, closing);
+  const host = await openTalks(
+    options,
+    project,
+    records,
+    outside,
     door,
     engines,
-    calls,
-    pages,
-    ledger: new Ledger(await store.reader.spentBefore(new Date())),
-    views: new Views(calls),
-    handOvers: handOversOf(project, () => parts.telephone!, {
-      around: { standins: standins.addresses, secrets: secrets.values },
-      log,
-    }),
-  };
-  const ready = new Readiness(host);
-  parts.ready = ready;
-  const telephone = await Telephone.start(phoneOptions(host, ready, secrets, options.tls));
-  parts.telephone = telephone;
-  const app = makeApp({
-    ...httpHost(options, store.messages(parts.data.serviceId), host, store, ready, parts.chores),
+    errands,
     telephone,
-    secrets: secrets.values,
-    door,
-    edit: options.edit ?? !door.isExposed,
-  });
-  const listener = await listen(app, options, log);
-  const { server } = listener;
-  const lines = new Lines(server, host, door);
+    closing,
+  );
+  const ready = closing.opened(new Readiness(host), (one) => one.stop());
+  await telephone.start(phoneOptions(host, ready, outside.secrets, options.tls));
+  closing.opened(telephone, (one) => one.stop());
+  const listener = await openLines(options, records, host, ready, outside, telephone, closing);
+  closing.opened(telephone, (one) => one.stop());
   ready.prepareAll();
-  project.watch(following(host, ready, secrets));
+  closing.opened(project, (one) => one.close()).watch(following(host, ready, outside.secrets));
   return {
     address: listener.address,
-    engines,
-    pids: () => ({ database: parts.cluster?.pid(), standins: standins.pids() }),
-    stop: async () => {
-      await telephone.stop();
-      lines.stop();
-      listener.stop();
-      await new Promise<void>((done) => {
-        server.close(() => done());
-        server.closeAllConnections();
-      });
-      await stopParts(parts);
-    },
+    engines: host.engines,
+    pids: () => ({ database: records.cluster?.pid(), standins: outside.standins.pids() }),
+    stop: () => closing.all(),
   };
 }
 
-/** @returns null where the project has no telephone */
-function phoneOptions(host: Host, ready: Readiness, secrets: Secrets, tls?: TlsFiles): PhoneOptions | null {
-  const { phone: file } = host.project.file;
-  if (!file) return null;
-  const missing = (name: string) => ready.missing(host.assistant(name));
-  return { host, file, handOver: () => host.project.file.handOver, missing, secrets: secrets.values, tls };
+function readProject({ projectFolder, log }: ServeOptions): Project {
+  const project = new Project(projectFolder);
+  for (const problem of project.problems().values()) log.error({ code: problem.code }, problem.message);
+  return project;
 }
 
-/** What is there by the time that lines are opened. */
-function hostOf(
-  options: ServeOptions,
-  parts: Parts,
-  store: Store,
-  project: Project,
-): Omit<Host, 'door' | 'engines' | 'calls' | 'pages' | 'ledger' | 'views' | 'handOvers'> {
-  return {
-    limits: new Limits(store.access, options.log, () => project.file.limits ?? {}),
-    keeper: store.keeper,
-    serviceId: parts.data.serviceId,
-    log: options.log,
-    assistant: (name) => project.assistant(name ?? project.defaultAssistant),
-    project,
-    phrases: options.phrases ?? new PhraseStore(undefined, join(parts.data.path, 'phrases')),
-    stageWorkers: parts.stageWorkers!,
-    errands: parts.errands!.runner,
-    outbox: parts.errands!.outbox,
-    admission: parts.admission!,
-  };
+interface Records {
+  data: DataFolder;
+  /** Null where a database runs already. */
+  cluster: Cluster | null;
+  store: Store;
 }
 
-function openEngines(
-  project: Project,
+/** The data folder, and the database, with what an earlier service left behind put right. */
+async function openRecords(
+  { dataFolder, databaseUrl, log }: ServeOptions,
+  closing: Closing,
+): Promise<Records> {
+  const data = closing.opened(takeDataFolder(dataFolder), (one) => one.release());
+  const { cluster, url } = await openDatabase(databaseUrl, data, closing);
+  emptyUploads(data.path);
+  const mark = new BehindMark(data.path);
+  const store = closing.opened(await openStore(url, log, (since) => mark.set(since)), (one) => one.close());
+  const cutOff = await store.reader.markCutOff(data.serviceId, mark.get());
+  mark.set(null);
+  if (cutOff > 0)
+    log.warn(
+      { conversations: cutOff },
+      'the service was killed before; open conversations are marked as cut off',
+    );
+  return { data, cluster, store };
+}
+
+/** The one that runs already, or one of our own in the data folder. */
+async function openDatabase(
+  url: string | undefined,
   data: DataFolder,
-  standins: Standins,
-  secrets: Secrets,
-  pages: Host['pages'],
-  log: Logger,
-): Promise<EngineRegistry> {
+  closing: Closing,
+): Promise<{ cluster: Cluster | null; url: string }> {
+  if (url) return { cluster: null, url };
+  const cluster = closing.opened(await startCluster(data.path), (one) => one.stop());
+  return { cluster, url: cluster.url };
+}
+
+/**
+ * @throws ProblemError `keys-needed` where it can be reached from elsewhere and nobody could get in, or
+ * everybody
+ */
+async function openKeys(options: ServeOptions, { store }: Records, closing: Closing): Promise<KeyRing> {
+  const { access } = store;
+  const keys = closing.opened(await KeyRing.open(access, options.log), (one) => one.stop());
+  await access.forgetDaysBefore(new Date().toISOString().slice(0, 10));
+  await access.forgetAuditBefore(new Date(Date.now() - AUDIT_KEPT_MS), MOST_AUDITED);
+  if (isExposed(options) && !keys.hasManager)
+    throw new ProblemError(
+      'keys-needed',
+      'the service would be reached from elsewhere, and no key can manage it',
+    );
+  return keys;
+}
+
+/** What the project names that is not its own: outside systems, and keys to them. */
+interface Outside {
+  standins: Standins;
+  secrets: Secrets;
+}
+
+async function openOutside(
+  { projectFolder, log }: ServeOptions,
+  project: Project,
+  closing: Closing,
+): Promise<Outside> {
+  const started = await Standins.start(projectFolder, project.file, log);
+  const standins = closing.opened(started, (one) => one.stop());
+  return {
+    standins,
+    secrets: new Secrets(projectFolder, () => project.file.secrets, standins.keys, process.env),
+  };
+}
+
+function openDoor(
+  options: ServeOptions,
+  { store }: Records,
+  project: Project,
+  keys: KeyRing,
+  { standins }: Outside,
+  closing: Closing,
+): Door {
+  const { hosts = [], proxies = [] } = options;
+  const openTo = (origin: string) =>
+    project
+      .list()
+      .flatMap(({ name, file }) =>
+        file.origins?.some((one) => standinAddress(one, standins.addresses) === origin) ? [name] : [],
+      );
+  const requestsASecond = () => project.file.limits?.requestsASecond;
+  const exposed = isExposed(options);
+  const door = new Door({ keys, store: store.access, exposed, hosts, proxies, openTo, requestsASecond });
+  closing.opened(door.rate, (rate) => rate.stop());
+  return door;
+}
+
+interface Engines {
+  engines: EngineRegistry;
+  /** Pages of callers, which may think for themselves. */
+  pages: Host['pages'];
+}
+
+async function openEngines(
+  { engines, log }: ServeOptions,
+  project: Project,
+  { data }: Records,
+  { standins, secrets }: Outside,
+  closing: Closing,
+): Promise<Engines> {
+  const pages: Host['pages'] = new Map();
   const page = (talk: string) => {
     const found = pages.get(talk);
     return found?.takesPart('thinking') ? found : null;
@@ -212,30 +253,117 @@ function openEngines(
     trace: traceOf(log),
     page,
   };
-  return EngineRegistry.open(project, from, log);
+  const opened = engines ?? (await EngineRegistry.open(project, from, log));
+  return { pages, engines: closing.opened(opened, (one) => one.close()) };
 }
 
-/** @throws ProblemError `keys-needed` where it can be reached from elsewhere and nobody could get in, or everybody */
-async function doorFor(
+interface Errands extends ErrandParts {
+  stageWorkers: StageWorkers;
+}
+
+async function openErrands(
   options: ServeOptions,
-  { access }: Store,
   project: Project,
-  standins: () => Readonly<Record<string, string>>,
-): Promise<Door> {
-  const { log, hosts = [], proxies = [] } = options;
-  const exposed = isExposed(options);
-  const keys = await KeyRing.open(access, log);
-  const openTo = (origin: string) =>
-    project
-      .list()
-      .flatMap(({ name, file }) =>
-        file.origins?.some((one) => standinAddress(one, standins()) === origin) ? [name] : [],
-      );
-  const door = new Door({ keys, store: access, exposed, hosts, proxies, openTo });
-  await access.forgetDaysBefore(new Date().toISOString().slice(0, 10));
-  if (exposed && !keys.hasManager)
-    throw new ProblemError('keys-needed', 'the service would be reached from elsewhere, and no key can manage it'); // prettier-ignore
-  return door;
+  { store, data }: Records,
+  { standins, secrets }: Outside,
+  telephone: Telephone,
+  closing: Closing,
+): Promise<Errands> {
+  const stageWorkers = closing.opened(new StageWorkers(options.log), (one) => one.close());
+  const ring = ringing(telephone);
+  const made = errandParts(options, project, standins, secrets, stageWorkers, store, data, ring);
+  const parts = closing.opened(made, stopErrands);
+  await startErrands(parts);
+  return { ...parts, stageWorkers };
+}
+
+/** What a talk needs of the service. */
+async function openTalks(
+  { log, mostTalks, phrases }: ServeOptions,
+  project: Project,
+  { store, data }: Records,
+  { standins, secrets }: Outside,
+  door: Door,
+  { engines, pages }: Engines,
+  { runner, outbox, stageWorkers }: Errands,
+  telephone: Telephone,
+  closing: Closing,
+): Promise<Host> {
+  const talks = new TalksHere();
+  const capacity = new Capacity({ talks: () => talks.count, most: mostTalks });
+  const around = { standins: standins.addresses, secrets: secrets.values };
+  return {
+    door,
+    engines,
+    talks,
+    pages,
+    log,
+    project,
+    stageWorkers,
+    outbox,
+    errands: runner,
+    keeper: store.keeper,
+    serviceId: data.serviceId,
+    assistant: (name) => project.assistant(name ?? project.defaultAssistant),
+    limits: new Limits(store.access, log, () => project.file.limits ?? {}),
+    phrases: phrases ?? new PhraseStore(undefined, join(data.path, 'phrases')),
+    capacity: closing.opened(capacity, (one) => one.stop()),
+    ledger: new Ledger(await store.reader.spentBefore(new Date())),
+    watchLinks: new WatchLinks(talks),
+    personDesk: handOversOf(project, telephone, { around, log }),
+  };
+}
+
+/** HTTP and the talk socket: from here on callers come. */
+async function openLines(
+  options: ServeOptions,
+  { store, data }: Records,
+  host: Host,
+  ready: Readiness,
+  { secrets }: Outside,
+  telephone: Telephone,
+  closing: Closing,
+) {
+  const { log } = options;
+  const { door } = host;
+  const app = makeApp(
+    httpHost(host, {
+      store,
+      messages: store.messages(data.serviceId),
+      dataFolder: options.dataFolder,
+      ready,
+      telephone,
+      background: closing.opened(new BackgroundThread(), (one) => one.close()),
+      audit: closing.opened(auditOf(store, log), (one) => one.stop()),
+      secrets: secrets.values,
+      edit: options.edit ?? !door.isExposed,
+    }),
+  );
+  const listener = await listen(app, options, log);
+  const { server } = listener;
+  closing.opened(listener, (one) => {
+    one.stop();
+    return new Promise<void>((done) => {
+      server.close(() => done());
+      server.closeAllConnections();
+    });
+  });
+  closing.opened(new Lines(server, host, door), (one) => one.stop());
+  const goesOn = (key: string) => door.keys.letsGoOn(key);
+  door.keys.onLook(() => {
+    host.talks.endRevoked(goesOn);
+    // … and so do links, with whoever is there by them.
+    host.watchLinks.endRevoked(goesOn);
+  });
+  return listener;
+}
+
+/** @returns null where the project has no telephone */
+function phoneOptions(host: Host, ready: Readiness, secrets: Secrets, tls?: TlsFiles): PhoneOptions | null {
+  const { phone: file } = host.project.file;
+  if (!file) return null;
+  const missing = (name: string) => ready.missing(host.assistant(name));
+  return { host, file, handOver: () => host.project.file.handOver, missing, secrets: secrets.values, tls };
 }
 
 /** What engines are asked and answer, in the log, where that is wanted. */
@@ -245,20 +373,14 @@ function traceOf(log: Logger) {
     log.debug({ engine, [what]: text }, what === 'asked' ? 'an engine is asked' : 'an engine answers');
 }
 
-/** The database, with what an earlier service left behind put right. */
-async function storeFor({ databaseUrl, log }: ServeOptions, parts: Parts): Promise<Store> {
-  emptyUploads(parts.data.path);
-  const mark = new BehindMark(parts.data.path);
-  const store = await openStore(databaseUrl || parts.cluster!.url, log, (since) => mark.set(since));
-  parts.store = store;
-  const cutOff = await store.reader.markCutOff(parts.data.serviceId, mark.get());
-  mark.set(null);
-  if (cutOff > 0)
-    log.warn(
-      { conversations: cutOff },
-      'the service was killed before; open conversations are marked as cut off',
-    );
-  return store;
+function auditOf({ access }: Store, log: Logger): Audit {
+  return new Audit((row) => {
+    access
+      .note(row)
+      .catch((error: unknown) =>
+        log.warn({ entry: row, why: causeOf(error) }, 'what was done cannot be kept'),
+      );
+  });
 }
 
 /** What a killed service left behind of requests that nobody waits for any more. */
@@ -266,21 +388,4 @@ function emptyUploads(dataFolder: string): void {
   const folder = join(dataFolder, 'uploads');
   rmSync(folder, { recursive: true, force: true });
   mkdirSync(folder, { recursive: true });
-}
-
-async function stopParts(parts: Parts): Promise<void> {
-  const { data, cluster, store, standins, engines, project, ready, admission, stageWorkers, chores } = parts;
-  await parts.telephone?.stop();
-  parts.door?.keys.stop();
-  admission?.stop();
-  ready?.stop();
-  await project?.close();
-  await engines?.close();
-  if (parts.errands) await stopErrands(parts.errands);
-  await stageWorkers?.close();
-  await chores?.close();
-  await standins?.stop();
-  await store?.close();
-  await cluster?.stop();
-  data.release();
 }

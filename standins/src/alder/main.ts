@@ -1,6 +1,6 @@
 /**
- * Alder, a made-up cloud: hearing over a socket (sound as it is, JSON back), writing as server-sent events, speaking as raw
- * sound in one streamed body. Its key goes in a header. docs/stand-in-clouds.md
+ * Alder, a made-up cloud: hearing over a socket (sound as it is, JSON back), writing as server-sent events,
+ * speaking as raw sound in one streamed body. Its key goes in a header. docs/stand-in-clouds.md
  */
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import type { WebSocket } from 'ws';

@@ -1,6 +1,7 @@
 /**
- * Birch, another made-up cloud: hearing as a streamed HTTP body answered by lines of JSON, writing over a socket, speaking over
- * a socket with sound in base64 and the ends of words. Its key is a bearer token. docs/stand-in-clouds.md
+ * Birch, another made-up cloud: hearing as a streamed HTTP body answered by lines of JSON, writing over a
+ * socket, speaking over a socket with sound in base64 and the ends of words. Its key is a bearer token.
+ * docs/stand-in-clouds.md
  */
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import type { WebSocket } from 'ws';

@@ -1,6 +1,7 @@
 /**
- * How Cedar's model writes: as the others do, but that it looks things up where it may. A caller who asks about the weather makes
- * it call `forecast`, if that is offered; one who wants the warden rung makes it call `ring`, offered or not.
+ * How Cedar's model writes: as the others do, but that it looks things up where it may. A caller who asks
+ * about the weather makes it call `forecast`, if that is offered; one who wants the warden rung makes it call
+ * `ring`, offered or not.
  */
 import type { Said } from '../common/answer.js';
 import type { Knowledge } from '../common/knowledge.js';

@@ -1,6 +1,7 @@
 /**
- * Cedar, a made-up provider of the kind that takes one file and gives one answer: hearing by an upload, writing with functions
- * and as JSON, a voice in MP3, and one behind a pass that must be fetched. docs/stand-in-clouds.md
+ * Cedar, a made-up provider of the kind that takes one file and gives one answer: hearing by an upload,
+ * writing with functions and as JSON, a voice in MP3, and one behind a pass that must be fetched.
+ * docs/stand-in-clouds.md
  */
 import { randomBytes } from 'node:crypto';
 import type { IncomingMessage, ServerResponse } from 'node:http';
@@ -54,11 +55,18 @@ async function hear(
   // Words of the recordings have capitals and marks, as such engines write.
   const tokens = words.map(({ word }) => word);
   const shown = tokens.join(' ');
-  json(response, { tongue: form.get('tongue'), heard: shown, marks: words.map(({ fromMs, toMs }, i) => ({ w: tokens[i], a: fromMs / 1000, z: toMs / 1000 })) }); // prettier-ignore
+  json(response, {
+    tongue: form.get('tongue'),
+    heard: shown,
+    marks: words.map(({ fromMs, toMs }, i) => ({ w: tokens[i], a: fromMs / 1000, z: toMs / 1000 })),
+  });
   told.over('finished');
 }
 
-/** Lines: `{bit}` of words, `{deed}` in pieces, `{over}`. With `shape: say` the bits are pieces of a JSON text `{"mood", "say"}`. */
+/**
+ * Lines: `{bit}` of words, `{deed}` in pieces, `{over}`. With `shape: say` the bits are pieces of a JSON text
+ * `{"mood", "say"}`.
+ */
 async function consider(
   request: IncomingMessage,
   response: ServerResponse,

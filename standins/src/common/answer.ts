@@ -1,6 +1,6 @@
 /**
- * How the stand-in model answers: it works out what the caller wants from the whole conversation (what was asked before
- * is remembered), looks it up in the knowledge sheet, and says honestly when it does not know.
+ * How the stand-in model answers: it works out what the caller wants from the whole conversation (what was
+ * asked before is remembered), looks it up in the knowledge sheet, and says honestly when it does not know.
  */
 import { findTopic, wordsOf, type Hut, type Knowledge } from './knowledge.js';
 

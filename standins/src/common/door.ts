@@ -1,4 +1,7 @@
-/** The door of a stand-in that is no engine: JSON over HTTP, faults that a test orders, and its end when nobody needs it any more. */
+/**
+ * The door of a stand-in that is no engine: JSON over HTTP, faults that a test orders, and its end when
+ * nobody needs it any more.
+ */
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { bodyOf, listen } from './server.js';
@@ -7,7 +10,8 @@ import { bodyOf, listen } from './server.js';
 const SLOW_MS = 4_000;
 
 /**
- * `cut`: the connection is broken off before anything was done, `cut-after`: after it was done; `hang`: done, and never answered;
+ * `cut`: the connection is broken off before anything was done, `cut-after`: after it was done; `hang`: done,
+ * and never answered;
  * `page`: a page instead of JSON; `large`: 5 MB.
  */
 const FAULTS = ['broken', 'slow', 'full', 'cut', 'cut-after', 'hang', 'page', 'large'] as const;

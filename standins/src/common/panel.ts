@@ -1,12 +1,22 @@
 /**
- * What all stand-ins have: keys, seeded delays, limits and quotas, a list of what they have seen, and a panel of faults that a
- * test orders over HTTP (docs/stand-in-clouds.md).
+ * What all stand-ins have: keys, seeded delays, limits and quotas, a list of what they have seen, and a panel
+ * of faults that a test orders over HTTP (docs/stand-in-clouds.md).
  */
 import { setTimeout as sleep } from 'node:timers/promises';
 
 export const FAULTS = [
-  'refuse', 'key', 'busy', 'broken', 'stall', 'cut', 'garbage', 'slow', 'late-partials', 'double-partials', 'wrong-rate',
-] as const; // prettier-ignore
+  'refuse',
+  'key',
+  'busy',
+  'broken',
+  'stall',
+  'cut',
+  'garbage',
+  'slow',
+  'late-partials',
+  'double-partials',
+  'wrong-rate',
+] as const;
 export type FaultKind = (typeof FAULTS)[number];
 export type Role = 'stt' | 'llm' | 'tts';
 

@@ -1,6 +1,7 @@
 /**
- * How a stand-in cloud hears: it knows the recordings it was given, finds the place in them where the sound comes from by the
- * rise and fall of its loudness, and tells what was said there. Sound that it does not know it hears as nothing.
+ * How a stand-in cloud hears: it knows the recordings it was given, finds the place in them where the sound
+ * comes from by the rise and fall of its loudness, and tells what was said there. Sound that it does not know
+ * it hears as nothing.
  */
 import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';

@@ -1,4 +1,6 @@
-/** The frame of a stand-in: an HTTP server with sockets, its panel, and its end when nobody needs it any more. */
+/**
+ * The frame of a stand-in: an HTTP server with sockets, its panel, and its end when nobody needs it any more.
+ */
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import type { AddressInfo, Socket } from 'node:net';
 import { WebSocketServer, type WebSocket } from 'ws';

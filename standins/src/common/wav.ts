@@ -16,7 +16,9 @@ export function wavHead(channels: number, rateHz: number, bytes: number): Buffer
   return head;
 }
 
-/** 16-bit samples as floats of -1 to 1, in a plain loop: every stand-in reads every recording when it starts. */
+/**
+ * 16-bit samples as floats of -1 to 1, in a plain loop: every stand-in reads every recording when it starts.
+ */
 export function floatsOf(pcm: Buffer): Float32Array {
   const bytes = pcm.buffer.slice(pcm.byteOffset, pcm.byteOffset + pcm.length - (pcm.length % 2));
   const samples = new Int16Array(bytes);

@@ -1,4 +1,7 @@
-/** How stand-ins write: the answer of the knowledge sheet, or the rest of it where its beginning was already given. */
+/**
+ * How stand-ins write: the answer of the knowledge sheet, or the rest of it where its beginning was already
+ * given.
+ */
 import { answer, type Said, type Question } from './answer.js';
 import { readKnowledge, type Knowledge } from './knowledge.js';
 

@@ -1,4 +1,7 @@
-/** A local server as people run them beside their assistant: a voice that gives whole WAV files; it takes a moment to load. */
+/**
+ * A local server as people run them beside their assistant: a voice that gives whole WAV files; it takes a
+ * moment to load.
+ */
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { options } from '../common/options.js';
 import { Panel, Refusal } from '../common/panel.js';

@@ -1,4 +1,7 @@
-/** A local server as people run them beside their assistant: a dialogue system that answers with one whole sentence. */
+/**
+ * A local server as people run them beside their assistant: a dialogue system that answers with one whole
+ * sentence.
+ */
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import { options } from '../common/options.js';
 import { Panel } from '../common/panel.js';

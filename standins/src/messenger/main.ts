@@ -1,6 +1,6 @@
 /**
- * A stand-in for a messenger: takes messages over HTTP with a key, and hands each to its recipient once, however often it comes
- * with one idempotency-key (docs/stand-in-office.md).
+ * A stand-in for a messenger: takes messages over HTTP with a key, and hands each to its recipient once,
+ * however often it comes with one idempotency-key (docs/stand-in-office.md).
  */
 import { setTimeout as sleep } from 'node:timers/promises';
 import { openDoor } from '../common/door.js';
@@ -24,7 +24,8 @@ openDoor({
   answer: async ({ method, headers }, [what], _query, { to, from, text }) => {
     seen.requests++;
     await sleep(awayMs);
-    if (method !== 'POST' || what !== 'messages') return { status: 404, body: { trouble: `there is nothing at ${method} /${what}` } }; // prettier-ignore
+    if (method !== 'POST' || what !== 'messages')
+      return { status: 404, body: { trouble: `there is nothing at ${method} /${what}` } };
     if (typeof to !== 'string' || typeof text !== 'string' || text === '')
       return { status: 400, body: { trouble: '"to" or "text" is missing' } };
     // A number that nobody has, to be tried.

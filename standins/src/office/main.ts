@@ -1,6 +1,6 @@
 /**
- * A stand-in for a hut office: bunks a night, bookings with numbers, the weather, the wardens and their logs, over HTTP with a key
- * (docs/stand-in-office.md). A booking that comes twice with one key is made once.
+ * A stand-in for a hut office: bunks a night, bookings with numbers, the weather, the wardens and their logs,
+ * over HTTP with a key (docs/stand-in-office.md). A booking that comes twice with one key is made once.
  */
 import type { IncomingMessage } from 'node:http';
 import { setTimeout as sleep } from 'node:timers/promises';

@@ -1,6 +1,7 @@
 /**
- * A stand-in for somebody's own web page, on an origin of its own and with a strict Content-Security-Policy: a site on which bunks
- * are booked, with a chat of its own and the assistant's button on it. `?service=…` says where the service is.
+ * A stand-in for somebody's own web page, on an origin of its own and with a strict Content-Security-Policy:
+ * a site on which bunks are booked, with a chat of its own and the assistant's button on it. `?service=…`
+ * says where the service is.
  */
 import { readFileSync } from 'node:fs';
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
@@ -18,11 +19,20 @@ let bookings = 0;
 const WORD_MS = 40;
 /** What the chat answers, by what a question says. */
 const ANSWERS: [RegExp, string][] = [
-  [/\b(cost|price|prices|much)\b/i, 'A bunk is 28 € a night, supper is 16 €, and breakfast 9 €. Children pay half. More: /prices.'],
+  [
+    /\b(cost|price|prices|much)\b/i,
+    'A bunk is 28 € a night, supper is 16 €, and breakfast 9 €. Children pay half. More: /prices.',
+  ],
   [/\bdogs?\b/i, 'Dogs are welcome at Heron Hut and Rowan Hut. They sleep in the boot room.'],
-  [/\b(bring|pack|need)\b/i, 'Bring a sleeping bag liner, a lamp, and water for the way. Slippers are at every hut.'],
-  [/\b(get|way|reach)\b/i, 'The path begins at the station. It is 3 h to Heron Hut, and 2 h from each hut to the next.'],
-]; // prettier-ignore
+  [
+    /\b(bring|pack|need)\b/i,
+    'Bring a sleeping bag liner, a lamp, and water for the way. Slippers are at every hut.',
+  ],
+  [
+    /\b(get|way|reach)\b/i,
+    'The path begins at the station. It is 3 h to Heron Hut, and 2 h from each hut to the next.',
+  ],
+];
 const NO_ANSWER = 'I do not know that. Ask me about prices, dogs, packing, or the way.';
 
 /** Only a service of this machine: whoever follows a link with another one gets none. */
@@ -64,7 +74,11 @@ async function answer(request: IncomingMessage, response: ServerResponse): Promi
     response.writeHead(status, { 'content-type': `${type}; charset=utf-8`, ...more }).end(text);
   if (request.method === 'POST' && url.pathname === '/bookings') {
     const { hut = 'no hut', bunks = '0', name = 'nobody' } = await bodyOf(request);
-    return void send(200, 'application/json', JSON.stringify({ text: `Booking ${++bookings}: ${bunks} at ${hut} for ${name}.` })); // prettier-ignore
+    return void send(
+      200,
+      'application/json',
+      JSON.stringify({ text: `Booking ${++bookings}: ${bunks} at ${hut} for ${name}.` }),
+    );
   }
   if (request.method === 'POST' && url.pathname === '/chat')
     return chat((await bodyOf(request)).text ?? '', response);
@@ -72,7 +86,9 @@ async function answer(request: IncomingMessage, response: ServerResponse): Promi
   if (type) return void send(200, type, file(url.pathname.slice(1)));
   if (url.pathname !== '/') return void send(404, 'text/plain', 'There is nothing here.');
   const service = serviceIn(url);
-  send(200, 'text/html', file('index.html').replace('{service}', service), { 'content-security-policy': policy(service) }); // prettier-ignore
+  send(200, 'text/html', file('index.html').replace('{service}', service), {
+    'content-security-policy': policy(service),
+  });
 }
 
 listen(

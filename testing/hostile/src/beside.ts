@@ -1,8 +1,9 @@
 /** The talk beside everything: a walker who talks all the time, and is to be answered all the time. */
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { readWav, toPcm16, writeWav } from '@verbalon/core';
 import { callWithRecording } from '@verbalon/client/node';
-import type { ServiceUnderFire } from './service-under-fire.js';
+import type { ServiceUnderFire } from './common/service-under-fire.js';
 
 export class Beside {
   private turns = 0;
@@ -15,6 +16,7 @@ export class Beside {
   constructor(
     private readonly service: ServiceUnderFire,
     private readonly root: string,
+    private readonly seconds = Infinity,
   ) {
     this.talking = this.talk();
   }
@@ -28,7 +30,8 @@ export class Beside {
   }
 
   private async talk(): Promise<void> {
-    const recording = readFileSync(join(this.root, 'demo/recordings/miller-asks.wav'));
+    const { channels, rateHz } = readWav(readFileSync(join(this.root, 'demo/recordings/miller-asks.wav')));
+    const recording = writeWav([toPcm16(channels[0]!.subarray(0, this.seconds * rateHz))], rateHz);
     const { signal } = this.abort;
     while (!signal.aborted) {
       const call = await callWithRecording({

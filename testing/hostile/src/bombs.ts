@@ -6,7 +6,8 @@ export function flacBomb(bytes: number): Uint8Array {
   const view = new DataView(info.buffer);
   view.setUint16(0, 65_535);
   view.setUint16(2, 65_535);
-  // 48 kHz (20 bits), 8 channels (3 bits, less one), 16 bits a sample (5 bits, less one); how many samples is not known.
+  // 48 kHz (20 bits), 8 channels (3 bits, less one), 16 bits a sample (5 bits, less one); how many samples is
+  // not known.
   const packed = (48_000 << 12) | (7 << 9) | (15 << 4);
   view.setUint32(10, packed >>> 0);
   const parts: number[] = [0x66, 0x4c, 0x61, 0x43, 0x80, 0, 0, 34, ...info];

@@ -1,15 +1,19 @@
-/** Everything that can come in, sent to a started service by a seed, with a talk beside it; and what became of it, as a table. */
+/**
+ * Everything that can come in, sent to a started service by a seed, with a talk beside it; and what became of
+ * it, as a table.
+ */
 import { join } from 'node:path';
-import { BAD_WAYS } from './bad-engine.js';
+import { BAD_WAYS } from './common/bad-engine.js';
 import { Beside } from './beside.js';
 import { Fire, KILLED, pause } from './fire.js';
-import { ServiceUnderFire, type UnderFireOptions } from './service-under-fire.js';
+import { ServiceUnderFire, type UnderFireOptions } from './common/service-under-fire.js';
 
 export interface CampaignSize {
   seed: number;
   /** Messages and frames; mutated sound files; requests. */
   items: number;
   sounds: number;
+  uploads: number;
   requests: number;
   /** Callers who come at once. */
   crowd: number;
@@ -19,6 +23,8 @@ export interface CampaignSize {
   commits: number;
   /** After everything the service is left alone for so long before its memory is looked at, in ms. */
   restMs: number;
+  /** So much of a walker's recording is said beside it, again and again, in s; all of it by default. */
+  besideS?: number;
 }
 
 export interface CampaignRow {
@@ -72,9 +78,10 @@ export async function campaign(
   await fire.items(Math.ceil(size.items / 20), 1);
   await fire.sounds(4, 1);
   const memoryBeforeMb = service.memoryMb();
-  const beside = new Beside(service, options.root);
+  const beside = new Beside(service, options.root, size.besideS);
   row('messages and frames', size.items, await fire.items(size.items, 1_000));
   row('mutated sound files', size.sounds, await fire.sounds(size.sounds, 1_000));
+  row('uploads at once, half of them cut off', size.uploads, await fire.uploads(size.uploads));
   row('requests', size.requests, await fire.requests(size.requests));
   row('ways of a bad engine', Object.keys(BAD_WAYS).length, await fire.badWays());
   const crowd = await fire.crowd(size.crowd);
@@ -114,5 +121,15 @@ export async function campaign(
   row('kills: the service itself', size.kills, killed.survived, killed.lost, killed.doubled);
   const { crashes } = service;
   const stopMs = await service.stop();
-  return { rows, crashes, healthWorstMs: worstMs, memoryBeforeMb, memoryAfterMb, lostAtKillMs: killed.behindMs, crowd, beside: { turns, answered }, stopMs }; // prettier-ignore
+  return {
+    rows,
+    crashes,
+    healthWorstMs: worstMs,
+    memoryBeforeMb,
+    memoryAfterMb,
+    lostAtKillMs: killed.behindMs,
+    crowd,
+    beside: { turns, answered },
+    stopMs,
+  };
 }

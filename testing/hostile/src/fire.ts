@@ -1,4 +1,7 @@
-/** What is sent to the service, and how it is struck. Everything counts as survived that is answered, or refused with words, in time. */
+/**
+ * What is sent to the service, and how it is struck. Everything counts as survived that is answered, or
+ * refused with words, in time.
+ */
 import { once } from 'node:events';
 import { readdirSync, readFileSync } from 'node:fs';
 import { connect } from 'node:net';
@@ -6,11 +9,11 @@ import { join } from 'node:path';
 import { lineAddress } from '@verbalon/client';
 import { seeded } from '@verbalon/core';
 import { WebSocket } from 'ws';
-import { BAD_WAYS, type BadWay } from './bad-engine.js';
+import { BAD_WAYS, type BadWay } from './common/bad-engine.js';
 import { flacBomb } from './bombs.js';
 import { hostileItem } from './messages.js';
-import { below, mutated, pick } from './mutated.js';
-import { until, type ServiceUnderFire } from './service-under-fire.js';
+import { below, mutated, pick } from './common/mutated.js';
+import { until, type ServiceUnderFire } from './common/service-under-fire.js';
 import { Writer } from './writer.js';
 
 /** A line that is waited for longer is stuck, in ms. */
@@ -20,6 +23,7 @@ const LINES = 8;
 const ITEMS_A_SECOND = 150;
 const ITEMS_A_LINE = 300;
 const SOUNDS_AT_ONCE = 4;
+const UPLOADS_AT_ONCE = 40;
 const ARRIVE = {
   kind: 'arrive',
   line: 'web',
@@ -89,7 +93,10 @@ export class Fire {
     return true;
   }
 
-  /** So many callers at once. @returns how many were let in, how many were told to come again, and how long the slowest waited, in ms */
+  /**
+   * So many callers at once. @returns how many were let in, how many were told to come again, and how long
+   * the slowest waited, in ms
+   */
   async crowd(count: number): Promise<{ admitted: number; told: number; slowestMs: number }> {
     const sum = { admitted: 0, told: 0, slowestMs: 0 };
     const sockets = Array.from({ length: count }, () => new WebSocket(lineAddress(this.service.address)));
@@ -122,6 +129,38 @@ export class Fire {
     return this.many(count, SOUNDS_AT_ONCE, one);
   }
 
+  /**
+   * Recordings that come all at once, half of them cut off on the way. @returns how many were answered or
+   * left nothing behind
+   */
+  async uploads(count: number): Promise<number> {
+    const [name] = readdirSync(this.soundFolder);
+    const bytes = readFileSync(join(this.soundFolder, name!));
+    const whole = (i: number) =>
+      i % 2 === 0
+        ? this.answered('/v1/transcribe?assistant=clouds', {
+            method: 'POST',
+            body: bytes as Uint8Array<ArrayBuffer>,
+          })
+        : this.cutOff(bytes);
+    const survived = await this.many(count, UPLOADS_AT_ONCE, whole);
+    const left = () => readdirSync(join(this.service.dataFolder, 'uploads'));
+    await until(() => left().length === 0);
+    return survived;
+  }
+
+  private cutOff(bytes: Buffer): Promise<boolean> {
+    return new Promise((done) => {
+      const { port, host } = new URL(this.service.address);
+      const socket = connect(Number(port), '127.0.0.1', () => {
+        socket.write(`POST /v1/transcribe HTTP/1.1\r\nHost: ${host}\r\nContent-Length: 100000000\r\n\r\n`);
+        socket.write(bytes, () => socket.resetAndDestroy());
+      });
+      socket.on('error', () => undefined);
+      socket.on('close', () => done(this.service.child.exitCode === null));
+    });
+  }
+
   async requests(count: number): Promise<number> {
     return this.many(count, 4, (i) => (i % 10 === 0 ? this.rawBytes(i) : this.strangeRequest()));
   }
@@ -129,8 +168,39 @@ export class Fire {
   private async strangeRequest(): Promise<boolean> {
     const { random } = this;
     // What is removed is nobody's whom the rest of the campaign needs.
-    const paths = ['/v1/aloud', '/v1/ask', '/v1/tryouts', '/v1/engines/check', '/v1/conversations', '/v1/files/assistants/spare', '/v1/files/assistants/spare/check', '/v1/schemas/constructor.json', '/v1/recordings/..%2f..%2fx.wav', '/%', '//', '/v1/conversations/00000000-0000-0000-0000-000000000000/audio.wav', '/v1/costs?days=1e9', '/v1/line']; // prettier-ignore
-    const bodies = ['{}', '[]', 'null', '{', '{"text":"\\ud800"}', '{"text":"\\u0000"}', '{"__proto__":{"x":1}}', `{"text":"${'a'.repeat(19_000)}"}`, `{"text":"${'http://a'.repeat(2_000)}"}`, '['.repeat(100_000), 'title: *x\n', 'a: &a [*a, *a]\n', `{"role":"llm","engines":["echo"],"texts":["${'['.repeat(1_900)}"]}`, '{"role":"stt","engines":["ears"],"folder":"/etc"}', 'x'.repeat(1_200_000)]; // prettier-ignore
+    const paths = [
+      '/v1/aloud',
+      '/v1/ask',
+      '/v1/tryouts',
+      '/v1/engines/check',
+      '/v1/conversations',
+      '/v1/files/assistants/spare',
+      '/v1/files/assistants/spare/check',
+      '/v1/schemas/constructor.json',
+      '/v1/recordings/..%2f..%2fx.wav',
+      '/%',
+      '//',
+      '/v1/conversations/00000000-0000-0000-0000-000000000000/audio.wav',
+      '/v1/costs?days=1e9',
+      '/v1/line',
+    ];
+    const bodies = [
+      '{}',
+      '[]',
+      'null',
+      '{',
+      '{"text":"\\ud800"}',
+      '{"text":"\\u0000"}',
+      '{"__proto__":{"x":1}}',
+      `{"text":"${'a'.repeat(19_000)}"}`,
+      `{"text":"${'http://a'.repeat(2_000)}"}`,
+      '['.repeat(100_000),
+      'title: *x\n',
+      'a: &a [*a, *a]\n',
+      `{"role":"llm","engines":["echo"],"texts":["${'['.repeat(1_900)}"]}`,
+      '{"role":"stt","engines":["ears"],"brought":"../../etc"}',
+      'x'.repeat(1_200_000),
+    ];
     const method = pick(random, ['GET', 'POST', 'PUT', 'DELETE', 'OPTIONS']);
     const headers: Record<string, string> = {
       'content-type': pick(random, [
@@ -172,7 +242,11 @@ export class Fire {
     for (const way of Object.keys(BAD_WAYS) as BadWay[]) {
       this.service.engine.way = way;
       const body = JSON.stringify({ assistant: 'bad', text: 'Is it open?' });
-      const asked = await this.answered('/v1/ask', { method: 'POST', headers: { 'content-type': 'application/json' }, body }); // prettier-ignore
+      const asked = await this.answered('/v1/ask', {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body,
+      });
       if (asked && (await this.typedTurn())) survived++;
     }
     this.service.engine.way = 'right';
@@ -190,7 +264,14 @@ export class Fire {
       });
     });
     await new Promise<void>((done) => socket.once('open', () => done()));
-    socket.send(JSON.stringify({ kind: 'arrive', line: 'web', assistant: 'bad', audio: { encoding: 's16le', rateHz: 16_000 } })); // prettier-ignore
+    socket.send(
+      JSON.stringify({
+        kind: 'arrive',
+        line: 'web',
+        assistant: 'bad',
+        audio: { encoding: 's16le', rateHz: 16_000 },
+      }),
+    );
     socket.send(JSON.stringify({ kind: 'typed', text: 'Is it open?' }));
     const came = await inTime(over);
     socket.close();

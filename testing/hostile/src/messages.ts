@@ -1,7 +1,10 @@
-/** What a line may send that no caller of ours ever does: messages and frames by a seed, from nearly right to plain noise. */
+/**
+ * What a line may send that no caller of ours ever does: messages and frames by a seed, from nearly right to
+ * plain noise.
+ */
 import { seeded } from '@verbalon/core';
 import { writeFrame } from '@verbalon/protocol';
-import { below, mutated, pick, type Random } from './mutated.js';
+import { below, mutated, pick, type Random } from './common/mutated.js';
 
 const NUMBERS = [
   0,
@@ -17,12 +20,46 @@ const NUMBERS = [
   5e-324,
   NaN,
 ];
-const TEXTS = ['', 'x', '\0', '\ud800', '\udfff\ud800', 'a'.repeat(4_000), '{hut}', '*'.repeat(3_000), '🏔️', '[a]('.repeat(900), 'http://a'.repeat(500), '__proto__', 'constructor']; // prettier-ignore
+const TEXTS = [
+  '',
+  'x',
+  '\0',
+  '\ud800',
+  '\udfff\ud800',
+  'a'.repeat(4_000),
+  '{hut}',
+  '*'.repeat(3_000),
+  '🏔️',
+  '[a]('.repeat(900),
+  'http://a'.repeat(500),
+  '__proto__',
+  'constructor',
+];
 const VALUES = [null, true, [], {}, [[[[]]]], { __proto__: 1 }, ...NUMBERS, ...TEXTS];
 const KINDS = [
-  'arrive', 'typed', 'press', 'release', 'floor', 'hush', 'fresh', 'played', 'ducked', 'swap', 'language', 'wrote', 'screen', 'passed', 'piece', 'thought', // 'leave' ends the talk
-  'toString', 'constructor', '__proto__', 'hasOwnProperty', '', 'sing',
-]; // prettier-ignore
+  'arrive',
+  'typed',
+  'press',
+  'release',
+  'floor',
+  'hush',
+  'fresh',
+  'played',
+  'ducked',
+  'swap',
+  'language',
+  'wrote',
+  'screen',
+  'passed',
+  'piece',
+  'thought', // 'leave' ends the talk
+  'toString',
+  'constructor',
+  '__proto__',
+  'hasOwnProperty',
+  '',
+  'sing',
+];
 
 /** Messages as the talk socket knows them. */
 const RIGHT: (() => object)[] = [
@@ -70,7 +107,19 @@ function twisted(message: object, random: Random): object {
 }
 
 function strange(random: Random): Record<string, unknown> {
-  const keys = ['text', 'capture', 'sample', 'speech', 'role', 'engine', 'floor', 'hears', 'audio', 'resume', '__proto__']; // prettier-ignore
+  const keys = [
+    'text',
+    'capture',
+    'sample',
+    'speech',
+    'role',
+    'engine',
+    'floor',
+    'hears',
+    'audio',
+    'resume',
+    '__proto__',
+  ];
   return Object.fromEntries(
     Array.from({ length: below(random, 4) }, () => [pick(random, keys), pick(random, VALUES)]),
   );

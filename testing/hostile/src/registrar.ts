@@ -1,11 +1,14 @@
-/** A provider of telephone numbers for tests: registers whoever knows the secret (digest, RFC 3261 section 22), and tells what it was asked. */
+/**
+ * A provider of telephone numbers for tests: registers whoever knows the secret (digest, RFC 3261 section
+ * 22), and tells what it was asked.
+ */
 import { createHash } from 'node:crypto';
 import { createSocket } from 'node:dgram';
 import { once } from 'node:events';
 import type { AddressInfo } from 'node:net';
 import { createServer } from 'node:tls';
 import { onSip } from './sip-stream.js';
-import { readText, type SipText } from './telephone.js';
+import { readText, type SipText } from './sip-text.js';
 
 const REALM = 'provider.example';
 const md5 = (text: string) => createHash('md5').update(text).digest('hex');
@@ -61,7 +64,11 @@ export class TestRegistrar {
     const asks = message.method === 'REGISTER' ? 'WWW-Authenticate' : 'Proxy-Authenticate';
     const shown = message.header(message.method === 'REGISTER' ? 'Authorization' : 'Proxy-Authorization');
     if (!this.isRight(message.method, shown))
-      return reply(message, message.method === 'REGISTER' ? '401 Unauthorized' : '407 Proxy Authentication Required', [`${asks}: Digest realm="${REALM}", nonce="n${this.came.length}", algorithm=MD5, qop="auth"`]); // prettier-ignore
+      return reply(
+        message,
+        message.method === 'REGISTER' ? '401 Unauthorized' : '407 Proxy Authentication Required',
+        [`${asks}: Digest realm="${REALM}", nonce="n${this.came.length}", algorithm=MD5, qop="auth"`],
+      );
     if (message.method !== 'REGISTER') return reply(message, '486 Busy Here', []);
     const contact = message.header('Contact');
     const seconds = Number(/expires=(\d+)/.exec(contact)?.[1] ?? message.header('Expires'));
@@ -80,6 +87,16 @@ export class TestRegistrar {
 
 function reply({ headers, header }: SipText, status: string, more: string[]): string {
   const to = header('To').includes('tag=') ? header('To') : `${header('To')};tag=r1`;
-  return [`SIP/2.0 ${status}`, ...headers('Via').map((via) => `Via: ${via}`), `From: ${header('From')}`, `To: ${to}`,
-    `Call-ID: ${header('Call-ID')}`, `CSeq: ${header('CSeq')}`, ...more, 'Content-Length: 0', '', ''].join('\r\n'); // prettier-ignore
+  return [
+    `SIP/2.0 ${status}`,
+    ...headers('Via').map((via) => `Via: ${via}`),
+    `From: ${header('From')}`,
+    `To: ${to}`,
+    `Call-ID: ${header('Call-ID')}`,
+    `CSeq: ${header('CSeq')}`,
+    ...more,
+    'Content-Length: 0',
+    '',
+    '',
+  ].join('\r\n');
 }

@@ -1,6 +1,9 @@
-/** SIP by hand over a connection (TCP or TLS): whole messages come out of the stream, and requests of one call go in. */
+/**
+ * SIP by hand over a connection (TCP or TLS): whole messages come out of the stream, and requests of one call
+ * go in.
+ */
 import type { Socket } from 'node:net';
-import { readText, type SipText } from './telephone.js';
+import { readText, type SipText } from './sip-text.js';
 
 /** Cuts what comes into whole messages, by their Content-Length. */
 export function onSip(socket: Socket, take: (message: SipText) => void): void {
@@ -35,10 +38,22 @@ export class SipStream {
 
   say(method: string, cseq: number, body = ''): void {
     const transport = `transport=${this.over.toLowerCase()}`;
-    this.socket.write([`${method} sip:100@${this.at};${transport} SIP/2.0`, `Via: SIP/2.0/${this.over} 127.0.0.1:9;branch=z9hG4bK${method}${cseq}`,
-      'From: <sip:walker@127.0.0.1>;tag=t1', `To: ${this.to}`, `Call-ID: ${this.over}@test`, `CSeq: ${cseq} ${method}`, 'Max-Forwards: 70',
-      `Contact: <sip:walker@127.0.0.1:9;${transport}>`, ...(body === '' ? [] : ['Content-Type: application/sdp']),
-      `Content-Length: ${body.length}`, '', body].join('\r\n')); // prettier-ignore
+    this.socket.write(
+      [
+        `${method} sip:100@${this.at};${transport} SIP/2.0`,
+        `Via: SIP/2.0/${this.over} 127.0.0.1:9;branch=z9hG4bK${method}${cseq}`,
+        'From: <sip:walker@127.0.0.1>;tag=t1',
+        `To: ${this.to}`,
+        `Call-ID: ${this.over}@test`,
+        `CSeq: ${cseq} ${method}`,
+        'Max-Forwards: 70',
+        `Contact: <sip:walker@127.0.0.1:9;${transport}>`,
+        ...(body === '' ? [] : ['Content-Type: application/sdp']),
+        `Content-Length: ${body.length}`,
+        '',
+        body,
+      ].join('\r\n'),
+    );
   }
 
   /** It was answered with this. */

@@ -1,54 +1,27 @@
-/** A telephone for tests and benches: SIP by hand over UDP, so that it can say what no telephone should, and RTP in both directions. */
+/**
+ * A telephone for tests and benches: SIP by hand over UDP, so that it can say what no telephone should, and
+ * RTP in both directions.
+ */
 import { createSocket, type Socket } from 'node:dgram';
 import { once } from 'node:events';
 import { G722Decoder, G722Encoder, joinPcm16, MU_LAW, TELEPHONE_KEYS, type Key } from '@verbalon/core';
+import { readText, type SipText } from './sip-text.js';
+import type { Offer, Options } from './telephone-options.js';
 
 const FRAME_TICKS = 160;
 const FRAME_MS = 20;
+/** What is not answered is sent again after so long, then after twice as long each time. */
+const RESEND_MS = 500;
+const MOST_RESEND_MS = 4_000;
 const KEYS_TYPE = 101;
-
-export interface SipText {
-  /** Of a response; null of a request. */
-  status: number | null;
-  method: string;
-  headers: (name: string) => string[];
-  header: (name: string) => string;
-  body: string;
-}
-
-export function readText(text: string): SipText {
-  const [head = '', body = ''] = text.split('\r\n\r\n');
-  const [line = '', ...lines] = head.split('\r\n');
-  const headers = (name: string) =>
-    lines
-      .filter((one) => one.toLowerCase().startsWith(`${name.toLowerCase()}:`))
-      .map((one) => one.slice(name.length + 1).trim());
-  const header = (name: string) => headers(name)[0] ?? '';
-  const status = /^SIP\/2\.0 (\d{3})/.exec(line)?.[1];
-  const method = status === undefined ? line.split(' ')[0]! : (header('CSeq').split(' ')[1] ?? '');
-  return { status: status === undefined ? null : Number(status), method, headers, header, body };
-}
-
-export interface Offer {
-  direction?: string;
-  /** Without it, keys are tones. */
-  keys?: boolean;
-  port?: number;
-}
-
-export interface Options {
-  /** What happens to packets on their way: how late one comes, in ms, or null for one that is lost. */
-  network?: (index: number) => number | null;
-  user?: string;
-  /** Of this machine; 127.0.0.1 where it is not said. */
-  at?: string;
-}
 
 let ids = 0;
 
 export class TestPhone {
   readonly came: SipText[] = [];
-  /** What was heard, 20 ms each, in the order in which it came; and when each came, by `performance.now()`. */
+  /**
+   * What was heard, 20 ms each, in the order in which it came; and when each came, by `performance.now()`.
+   */
   readonly heard: { samples: Int16Array; atMs: number; sequence: number; payloadType: number }[] = [];
   readonly keysHeard: Key[] = [];
   /** What went out, 20 ms each, and when that began. */
@@ -67,6 +40,8 @@ export class TestPhone {
   private readonly ssrc = Math.floor(Math.random() * 2 ** 31);
   private queue: Int16Array[] = [];
   private keys: Key[] = [];
+  private readonly resending = new Set<NodeJS.Timeout>();
+  private isSilent = false;
   private ticking: NodeJS.Timeout | null = null;
   private sent = 0;
   /** How an incoming call is answered. */
@@ -75,6 +50,7 @@ export class TestPhone {
   isWide = false;
   private readonly encoder = new G722Encoder();
   private readonly decoder = new G722Decoder();
+  seal: Options['seal'];
   /** Answers what comes in a dialog with 200 by itself. */
   isPolite = true;
 
@@ -108,11 +84,28 @@ export class TestPhone {
     return this.rtp.address().port;
   }
 
-  sdp({ direction = 'sendrecv', keys = true, port = this.soundPort }: Offer = {}): string {
+  sdp({
+    direction = 'sendrecv',
+    keys = true,
+    port = this.soundPort,
+    host = this.at,
+    lines = [],
+    profile = 'RTP/AVP',
+  }: Offer = {}): string {
     const [type, name] = this.isWide ? [9, 'G722'] : [0, 'PCMU'];
-    return ['v=0', `o=test 1 1 IN IP4 ${this.at}`, 's=-', `c=IN IP4 ${this.at}`, 't=0 0',
-      `m=audio ${port} RTP/AVP ${type}${keys ? ` ${KEYS_TYPE}` : ''}`, `a=rtpmap:${type} ${name}/8000`,
-      ...(keys ? [`a=rtpmap:${KEYS_TYPE} telephone-event/8000`, `a=fmtp:${KEYS_TYPE} 0-15`] : []), `a=${direction}`, ''].join('\r\n'); // prettier-ignore
+    return [
+      'v=0',
+      `o=test 1 1 IN IP4 ${this.at}`,
+      's=-',
+      `c=IN IP4 ${host}`,
+      't=0 0',
+      `m=audio ${port} ${profile} ${type}${keys ? ` ${KEYS_TYPE}` : ''}`,
+      `a=rtpmap:${type} ${name}/8000`,
+      ...(keys ? [`a=rtpmap:${KEYS_TYPE} telephone-event/8000`, `a=fmtp:${KEYS_TYPE} 0-15`] : []),
+      ...lines,
+      `a=${direction}`,
+      '',
+    ].join('\r\n');
   }
 
   /** Rings `sip:NUMBER@ADDRESS:PORT`; what comes of it is waited for with `until`. */
@@ -125,6 +118,15 @@ export class TestPhone {
     this.request('INVITE', offer === null ? '' : this.sdp(offer), headers);
   }
 
+  /** It knows of another's call what everybody on the way knows, and not its tags. */
+  knows(other: TestPhone): void {
+    this.callId = other.callId;
+    this.theirContact = other.theirContact;
+    this.target = { ...other.target };
+    this.tag = 'guessed';
+    this.theirTag = 'guessed';
+  }
+
   /** Where what is sent goes. */
   aim(address: string): void {
     const [, host, port] = /@([^:]+):(\d+)/.exec(address)!;
@@ -134,10 +136,48 @@ export class TestPhone {
   request(method: string, body = '', headers: string[] = [], uri = this.theirContact): void {
     if (method !== 'ACK' && method !== 'CANCEL') this.cseq++;
     if (method !== 'CANCEL') this.branch = `z9hG4bK${Math.random().toString(36).slice(2)}`;
-    this.send([`${method} ${uri} SIP/2.0`, `Via: SIP/2.0/UDP ${this.at}:${this.port};rport;branch=${this.branch}`,
-      ...this.between(), `CSeq: ${this.cseq} ${method}`, 'Max-Forwards: 70',
-      `Contact: <sip:${this.options.user ?? 'walker'}@${this.at}:${this.port}>`, ...headers,
-      ...(body === '' ? [] : [`Content-Type: ${method === 'INFO' ? 'application/dtmf-relay' : 'application/sdp'}`]), `Content-Length: ${Buffer.byteLength(body)}`, '', body].join('\r\n')); // prettier-ignore
+    const sent = `${this.cseq} ${method}`;
+    const { callId } = this;
+    const isAnswered = () =>
+      this.came.some(
+        (one) => one.status !== null && one.header('CSeq') === sent && one.header('Call-ID') === callId,
+      );
+    this.insist(
+      method === 'ACK' ? () => true : isAnswered,
+      [
+        `${method} ${uri} SIP/2.0`,
+        `Via: SIP/2.0/UDP ${this.at}:${this.port};rport;branch=${this.branch}`,
+        ...this.between(),
+        `CSeq: ${this.cseq} ${method}`,
+        'Max-Forwards: 70',
+        `Contact: <sip:${this.options.user ?? 'walker'}@${this.at}:${this.port}>`,
+        ...headers,
+        ...(body === ''
+          ? []
+          : [`Content-Type: ${method === 'INFO' ? 'application/dtmf-relay' : 'application/sdp'}`]),
+        `Content-Length: ${Buffer.byteLength(body)}`,
+        '',
+        body,
+      ].join('\r\n'),
+    );
+  }
+
+  /**
+   * Sends it, and again as long as nothing comes of it: over UDP what is sent may be lost, or dropped by
+   * whoever is busy (RFC 3261, section 17.1).
+   */
+  private insist(isAnswered: () => boolean, text: string): void {
+    const target = { ...this.target };
+    const again = (afterMs: number): void => {
+      this.send(text, target);
+      if (isAnswered() || afterMs > MOST_RESEND_MS) return;
+      const timer = setTimeout(() => {
+        this.resending.delete(timer);
+        if (!isAnswered()) again(2 * afterMs);
+      }, afterMs);
+      this.resending.add(timer);
+    };
+    again(RESEND_MS);
   }
 
   private between(): string[] {
@@ -149,17 +189,34 @@ export class TestPhone {
     ];
   }
 
-  send(text: string | Buffer): void {
-    this.sip.send(text, this.target.port, this.target.address);
+  send(text: string | Buffer, { address, port } = this.target): void {
+    this.sip.send(text, port, address);
   }
 
   reply({ headers, header }: SipText, status: string, body = '', more: string[] = []): void {
     const to = header('To').includes('tag=') ? header('To') : `${header('To')};tag=${this.tag}`;
     const [, port] = /SIP\/2\.0\/UDP [^:;]+:(\d+)/.exec(header('Via'))!;
     this.target.port = Number(port);
-    this.send([`SIP/2.0 ${status}`, ...headers('Via').map((via) => `Via: ${via}`), `From: ${header('From')}`, `To: ${to}`,
-      `Call-ID: ${header('Call-ID')}`, `CSeq: ${header('CSeq')}`, `Contact: <sip:${this.options.user ?? 'walker'}@${this.at}:${this.port}>`, ...more,
-      ...(body === '' ? [] : ['Content-Type: application/sdp']), `Content-Length: ${Buffer.byteLength(body)}`, '', body].join('\r\n')); // prettier-ignore
+    const isAcknowledged = () =>
+      this.came.some((one) => one.method === 'ACK' && one.header('Call-ID') === header('Call-ID'));
+    const isFinal = header('CSeq').endsWith('INVITE') && status.startsWith('200');
+    this.insist(
+      isFinal ? isAcknowledged : () => true,
+      [
+        `SIP/2.0 ${status}`,
+        ...headers('Via').map((via) => `Via: ${via}`),
+        `From: ${header('From')}`,
+        `To: ${to}`,
+        `Call-ID: ${header('Call-ID')}`,
+        `CSeq: ${header('CSeq')}`,
+        `Contact: <sip:${this.options.user ?? 'walker'}@${this.at}:${this.port}>`,
+        ...more,
+        ...(body === '' ? [] : ['Content-Type: application/sdp']),
+        `Content-Length: ${Buffer.byteLength(body)}`,
+        '',
+        body,
+      ].join('\r\n'),
+    );
   }
 
   private take(text: string): void {
@@ -194,7 +251,7 @@ export class TestPhone {
     const port = /^m=audio (\d+)/m.exec(sdp)?.[1];
     if (address === undefined || port === undefined) return;
     this.sound = { address, port: Number(port) };
-    if (this.ticking) return;
+    if (this.ticking || this.isSilent) return;
     let next = performance.now();
     this.ticking = setInterval(() => {
       for (; next <= performance.now(); next += FRAME_MS) this.tick();
@@ -219,8 +276,9 @@ export class TestPhone {
     for (const key of keys) this.keys.push(...new Array<Key>(8).fill(key as Key));
   }
 
-  /** No sound goes out any more. */
+  /** No sound goes out any more, or ever. */
   fallSilent(): void {
+    this.isSilent = true;
     if (this.ticking) clearInterval(this.ticking);
     this.ticking = null;
   }
@@ -262,12 +320,15 @@ export class TestPhone {
   }
 
   sendSound(data: Buffer): void {
-    if (this.sound && !this.isClosed) this.rtp.send(data, this.sound.port, this.sound.address);
+    const packet = this.seal?.out(data) ?? data;
+    if (this.sound && !this.isClosed) this.rtp.send(packet, this.sound.port, this.sound.address);
   }
 
   private lastKey = -1;
 
-  private takeSound(data: Buffer): void {
+  private takeSound(packet: Buffer): void {
+    const data = this.seal ? this.seal.in(packet) : packet;
+    if (!data) return;
     const payloadType = data[1]! & 0x7f;
     if (payloadType === KEYS_TYPE) {
       const timestamp = data.readUInt32BE(4);
@@ -310,6 +371,7 @@ export class TestPhone {
 
   close(): void {
     this.fallSilent();
+    for (const timer of this.resending) clearTimeout(timer);
     this.isClosed = true;
     this.sip.close();
     this.rtp.close();

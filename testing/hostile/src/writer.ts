@@ -1,8 +1,10 @@
-/** A caller who types all the time and counts what comes back: what is stored of his talk must be just that. */
+/**
+ * A caller who types all the time and counts what comes back: what is stored of his talk must be just that.
+ */
 import { WebSocket } from 'ws';
 import { lineAddress } from '@verbalon/client';
 import type { ServiceMessage } from '@verbalon/protocol';
-import { until, type ServiceUnderFire } from './service-under-fire.js';
+import { until, type ServiceUnderFire } from './common/service-under-fire.js';
 
 const TYPES_EVERY_MS = 150;
 
@@ -44,7 +46,14 @@ export class Writer {
     const closed = new Promise<false>((done) => socket.once('close', () => done(false)));
     const open = new Promise<true>((done) => socket.once('open', () => done(true)));
     if (!(await Promise.race([open, closed]))) return false;
-    socket.send(JSON.stringify({ kind: 'arrive', line: 'web', assistant: 'fire', audio: { encoding: 's16le', rateHz: 16_000 } })); // prettier-ignore
+    socket.send(
+      JSON.stringify({
+        kind: 'arrive',
+        line: 'web',
+        assistant: 'fire',
+        audio: { encoding: 's16le', rateHz: 16_000 },
+      }),
+    );
     const admitted = new Promise<true>((done) =>
       socket.on('message', (data: Buffer, isBinary) => {
         if (isBinary) return;

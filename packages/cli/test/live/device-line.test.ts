@@ -1,28 +1,21 @@
 /** A box on pipes: its button, its light, its display and its mouth, with a recording for a microphone. */
-import { afterAll, beforeAll, expect, it } from '@jest/globals';
+import { beforeAll, expect, it } from '@jest/globals';
 import { spawn, spawnSync } from 'node:child_process';
 import { once } from 'node:events';
 import { createReadStream, createWriteStream } from 'node:fs';
 import { join } from 'node:path';
 import { createInterface } from 'node:readline';
 import { levelDb, pcm16Bytes, pcm16FromBytes, readWav, toFloats, toPcm16 } from '@verbalon/core';
-import {
-  cli,
-  freshFolder,
-  startService,
-  until,
-  walker,
-  type RunningService,
-} from '../../../../testing/service.js';
+import { cli, freshFolder, until, walker } from '../../../../testing/service.js';
+import { sharedDemo, type SharedService } from '../../../../testing/shared-demo.js';
 
 const RATE_HZ = 16_000;
 const FRAME = 320;
 
-let service: RunningService;
+let service: SharedService;
 beforeAll(async () => {
-  service = await startService();
+  service = await sharedDemo();
 }, 120_000);
-afterAll(() => service.stop());
 
 interface Said {
   kind: string;
@@ -37,7 +30,11 @@ it('talks by its button, and says what to show', async () => {
   const folder = freshFolder();
   const [hear, speak] = [join(folder, 'hear'), join(folder, 'speak')];
   spawnSync('mkfifo', [hear, speak]);
-  const child = spawn(process.execPath, [cli, 'line', 'tansy', '--device', '--hear', hear, '--speak', speak, '--columns', '30'], { env: { ...process.env, VERBALON_URL: service.address }, stdio: ['pipe', 'pipe', 'inherit'] }); // prettier-ignore
+  const child = spawn(
+    process.execPath,
+    [cli, 'line', 'tansy', '--device', '--hear', hear, '--speak', speak, '--columns', '30'],
+    { env: { ...process.env, VERBALON_URL: service.address }, stdio: ['pipe', 'pipe', 'inherit'] },
+  );
   const said: Said[] = [];
   createInterface({ input: child.stdout }).on('line', (line) => said.push(JSON.parse(line) as Said));
   const tell = (line: object | string) =>

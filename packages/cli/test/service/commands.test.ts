@@ -1,4 +1,7 @@
-/** One engine at a time, stored conversations, and the terminal as a place to talk, with a sound system of our own. */
+/**
+ * One engine at a time, stored conversations, and the terminal as a place to talk, with a sound system of our
+ * own.
+ */
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { spawn, spawnSync, type ChildProcessWithoutNullStreams } from 'node:child_process';
 import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
@@ -10,16 +13,16 @@ import {
   cli,
   freshFolder,
   root,
-  startService,
   patientWalker,
   truth,
   until,
   verbalon,
   walker,
-  type RunningService,
+  linesFor,
 } from '../../../../testing/service.js';
+import { sharedDemo, type SharedService } from '../../../../testing/shared-demo.js';
 
-let service: RunningService;
+let service: SharedService;
 let pulse: Pulse;
 let env: Record<string, string>;
 const folder = freshFolder();
@@ -28,90 +31,127 @@ const sound = (name: string) => join(root, 'testing/sounds', name);
 const run = (...args: string[]) => verbalon(args, env);
 
 beforeAll(async () => {
-  [service, pulse] = await Promise.all([startService(), startPulse()]);
+  [service, pulse] = await Promise.all([sharedDemo(), startPulse()]);
   pulse.addSink('quiet');
   pulse.addSink('speaker');
   env = { VERBALON_URL: service.address, ...pulse.env };
 });
 afterAll(async () => {
   pulse.stop();
-  await service.stop();
 });
 
 describe('one engine at a time', () => {
-  it('transcribe writes text, JSON or WebVTT, of several files, and goes on after one that cannot be read', () => {
+  it('transcribe writes text, JSON or WebVTT, of several files, and goes on after one that cannot be read', async () => {
     const broken = join(folder, 'broken.flac');
     writeFileSync(broken, readFileSync(sound('bunks.flac')).subarray(0, 30_000));
-    const several = run('transcribe', sound('bunks.mp3'), broken, sound('bunks.webm'));
+    const several = await run('transcribe', sound('bunks.mp3'), broken, sound('bunks.webm'));
     expect(several.code).toBe(1);
     expect(several.out).toBe(
       'bunks.mp3: How many bunks are free at Heron Hut on Saturday?\nbunks.webm: How many bunks are free at Heron Hut on Saturday?\n',
     );
     expect(several.err).toMatch(/broken\.flac: .*\[sound-cut-short\]\n→ /);
-    expect(run('transcribe', '--spoken', sound('bunks.mp3')).out).toBe(
+    expect((await run('transcribe', '--spoken', sound('bunks.mp3'))).out).toBe(
       'how many bunks are free at heron hut on saturday\n',
     );
-    expect(run('transcribe', '--format', 'vtt', sound('bunks.mp3')).out).toMatch(
+    expect((await run('transcribe', '--format', 'vtt', sound('bunks.mp3'))).out).toMatch(
       /^WEBVTT\n\n00:00:00\.\d{3} --> 00:00:03\.\d{3}\nHow many bunks/,
     );
-    expect(JSON.parse(run('transcribe', '--format', 'json', sound('bunks.mp3')).out)).toMatchObject({
+    expect(JSON.parse((await run('transcribe', '--format', 'json', sound('bunks.mp3'))).out)).toMatchObject({
       engine: 'ears',
       assistant: 'tansy',
     });
   });
 
-  it('aloud writes a file or plays; voices lists; ask answers', () => {
+  it('aloud writes a file or plays; voices lists; ask answers', async () => {
     const file = join(folder, 'said.wav');
-    const said = run('aloud', 'Supper is at six.', '--to', file, '--voice', 'dunlin', '--pitch', '120');
+    const said = await run('aloud', 'Supper is at six.', '--to', file, '--voice', 'dunlin', '--pitch', '120');
     expect(said).toMatchObject({
       code: 0,
       out: '',
       err: expect.stringMatching(/^1\.\d s of sound; the first of it after \d+ ms, all after \d+ ms\n$/),
     });
     expect(readWav(readFileSync(file)).rateHz).toBe(16_000);
-    expect(run('aloud', 'Hello.', '--output', 'speaker').code).toBe(0);
-    expect(run('aloud', '🍲').err).toContain('[text-unspeakable]');
-    expect(run('voices').out).toMatch(/^linnet +voice, en, of chat and echo and porch-only and tansy$/m);
-    expect(run('ask', 'Who is the warden of Saddle Hut?').out).toBe(
+    expect((await run('aloud', 'Hello.', '--output', 'speaker')).code).toBe(0);
+    expect((await run('aloud', '🍲')).err).toContain('[text-unspeakable]');
+    expect((await run('voices')).out).toMatch(
+      /^linnet +voice, en, of chat and echo and porch-only and tansy$/m,
+    );
+    expect((await run('ask', 'Who is the warden of Saddle Hut?')).out).toBe(
       'The warden of Saddle Hut is Tomas Reed.\n',
     );
-    expect(run('ask', 'Where are the blankets?', '--assistant', 'porch').out).toMatch(/^Blankets are/);
+    expect((await run('ask', 'Where are the blankets?', '--assistant', 'porch')).out).toMatch(
+      /^Blankets are/,
+    );
   });
 
-  it('standard input and output, other engines, and a whole exchange', () => {
-    const piped = (args: string[], input: Buffer | string) => {
-      const { status, stdout, stderr } = spawnSync(process.execPath, [cli, ...args], { env: { ...process.env, ...env }, input, maxBuffer: 10_000_000 }); // prettier-ignore
-      return { code: status, out: stdout, err: stderr.toString('utf8') };
-    };
+  it('standard input and output, other engines, and a whole exchange', async () => {
+    const piped = (args: string[], input: Buffer | string) => verbalon(args, env, input);
     const bytes = readFileSync(sound('bunks.mp3'));
-    expect(piped(['transcribe', '-', '--json'], bytes).out.toString()).toContain('"engine": "ears"');
-    expect(run('transcribe', '--engine', 'nobody', sound('bunks.mp3')).err).toContain('[engine-unknown]');
-    expect(piped(['ask', '-', '--engine', 'desk'], 'Who is the warden of Saddle Hut?').out.toString()).toMatch(/Tomas Reed/); // prettier-ignore
-    const said = piped(['aloud', '-', '--to', '-'], 'Supper is at six.');
-    expect(readWav(said.out).rateHz).toBe(16_000);
+    expect((await piped(['transcribe', '-', '--json'], bytes)).out).toContain('"engine": "ears"');
+    expect((await run('transcribe', '--engine', 'nobody', sound('bunks.mp3'))).err).toContain(
+      '[engine-unknown]',
+    );
+    expect((await piped(['ask', '-', '--engine', 'desk'], 'Who is the warden of Saddle Hut?')).out).toMatch(
+      /Tomas Reed/,
+    );
+    const said = await piped(['aloud', '-', '--to', '-'], 'Supper is at six.');
+    expect(readWav(said.bytes).rateHz).toBe(16_000);
     const file = join(folder, 'answer.wav');
-    const told = run('exchange', sound('bunks.mp3'), '--to', file);
-    expect(told.out).toBe('How many bunks are free at Heron Hut on Saturday?\n→ There are four bunks free at Heron Hut on Saturday.\n'); // prettier-ignore
+    const told = await run('exchange', sound('bunks.mp3'), '--to', file);
+    expect(told.out).toBe(
+      'How many bunks are free at Heron Hut on Saturday?\n→ There are four bunks free at Heron Hut on Saturday.\n',
+    );
     expect(told.err).toMatch(/go on with --conversation \S+/);
     expect(readWav(readFileSync(file)).channels[0]!.length).toBeGreaterThan(16_000);
   });
 
-  it('languages says what each engine knows, and what there are rules for', () => {
-    const { out } = run('languages');
+  it('a typed talk needs no microphone: a line that is piped is a turn', () => {
+    const talk = (...args: string[]) =>
+      spawnSync(process.execPath, [cli, 'talk', ...args], {
+        env: { ...process.env, ...env },
+        stdio: [linesFor('where are the blankets\ngoodbye\n'), 'pipe', 'pipe'],
+        encoding: 'utf8',
+      });
+    const told = talk('porch');
+    expect(told.status).toBe(0);
+    expect(told.stdout).toMatch(/Blankets are[^]*Goodbye/);
+    expect(told.stdout).not.toContain('gap');
+    const messages = talk('porch', '--type', '--json')
+      .stdout.trim()
+      .split('\n')
+      .map((line) => JSON.parse(line) as { kind: string; report?: { text: string } });
+    const turns = messages.flatMap(({ kind, report }) => (kind === 'turn' && report ? [report.text] : []));
+    expect(turns.slice(-2)).toEqual(['where are the blankets', 'goodbye']);
+  });
+
+  it('languages says what each engine knows, and what there are rules for', async () => {
+    const { out } = await run('languages');
     expect(out).toMatch(/✓ en {2}English\n +hears +.*ears/);
     expect(out).toMatch(/✓ de {2}German\n +hears +alder-ears/);
     expect(out).toMatch(/· fr {2}French \(no rules: pauses decide/);
     expect(out).toMatch(/✓ pocketsphinx-en-us/);
   });
 
-  it('listen --once writes the text of one turn', () => {
-    const heard = run('listen', '--once', '--from', recording('miller-asks'));
+  it('listen --once writes the text of one turn', async () => {
+    const heard = await run('listen', '--once', '--from', recording('miller-asks'));
     expect(heard).toMatchObject({ code: 0, out: 'Hello Tansy, is the path over the saddle open today\n' });
   });
 
-  it('sound lists devices, checks the level, and finds its own echo; without a device it says what to do', () => {
+  it('sound lists devices, checks the level, and finds its own echo; without a device it says what to do', async () => {
     const found = JSON.parse(
-      run('sound', '--json', '--echo', '--seconds', '1', '--input', 'quiet.monitor', '--output', 'quiet').out,
+      (
+        await run(
+          'sound',
+          '--json',
+          '--echo',
+          '--seconds',
+          '1',
+          '--input',
+          'quiet.monitor',
+          '--output',
+          'quiet',
+        )
+      ).out,
     ) as {
       inputs: { name: string }[];
       level: { verdict: string };
@@ -121,7 +161,7 @@ describe('one engine at a time', () => {
     expect(found.level.verdict).toMatch(/^nothing at all: it is muted/);
     expect(Math.abs(found.echo.levelDb)).toBeLessThan(6);
     expect(found.echo.delayMs).toBeLessThan(600);
-    const none = verbalon(['sound'], { ...env, PULSE_RUNTIME_PATH: folder, XDG_RUNTIME_DIR: folder });
+    const none = await verbalon(['sound'], { ...env, PULSE_RUNTIME_PATH: folder, XDG_RUNTIME_DIR: folder });
     expect(none).toMatchObject({
       code: 1,
       err: expect.stringMatching(/\[microphone-silent\]\n→ Plug one in/),
@@ -137,21 +177,21 @@ describe('stored conversations', () => {
     });
     await until(async () => (await service.http.conversation(conversation)).endedAt !== null);
     const short = conversation.slice(0, 8);
-    expect(run('conversations').out).toMatch(
+    expect((await run('conversations')).out).toMatch(
       new RegExp(`^${short}  \\d{4}-.*tansy +recording +\\d turns`, 'm'),
     );
-    const shown = run('conversations', 'show', short).out;
+    const shown = (await run('conversations', 'show', short)).out;
     expect(shown).toMatch(/caller +Tell me about the huts\.\n/);
     expect(shown).toMatch(/interrupted \(the caller said "wait/);
-    expect(run('replay', short).out).toMatch(/decides exactly as it did/);
+    expect((await run('replay', short)).out).toMatch(/decides exactly as it did/);
     writeFileSync(join(folder, 'patient.yaml'), 'leewayMs: 2000\nheadStarts: 0\n');
-    const patient = run('replay', short, '--manners', join(folder, 'patient.yaml')).out;
+    const patient = (await run('replay', short, '--manners', join(folder, 'patient.yaml'))).out;
     expect(patient).toMatch(/head starts +1 +none/);
-    expect(run('replay', short, '--manners', join(folder, 'none.yaml')).err).toContain(
+    expect((await run('replay', short, '--manners', join(folder, 'none.yaml'))).err).toContain(
       '[manners-unreadable]',
     );
     const to = join(folder, 'exported');
-    expect(run('conversations', 'export', short, '--to', to).code).toBe(0);
+    expect((await run('conversations', 'export', short, '--to', to)).code).toBe(0);
     expect(readdirSync(to).sort()).toEqual([
       'audio.wav',
       'captions.vtt',
@@ -162,7 +202,7 @@ describe('stored conversations', () => {
     const captions = readFileSync(join(to, 'captions.vtt'), 'utf8');
     expect(captions).toMatch(/<v caller>Tell me about the huts/);
     expect(captions).toMatch(/<v assistant>Supper at Lantern Hut/);
-    expect(run('conversations', 'show', 'nothing').err).toContain('[conversation-unknown]');
+    expect((await run('conversations', 'show', 'nothing')).err).toContain('[conversation-unknown]');
   });
 });
 

@@ -1,4 +1,7 @@
-/** docs/first-project.md, done as it stands there: every file is written, every command is run, and what it promises is looked for. */
+/**
+ * docs/first-project.md, done as it stands there: every file is written, every command is run, and what it
+ * promises is looked for.
+ */
 import { afterAll, expect, it } from '@jest/globals';
 import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
@@ -25,7 +28,7 @@ function blocks(): { kind: string; text: string; file: string | undefined }[] {
 }
 
 function run(command: string): string {
-  const line = command.replaceAll('npx verbalon', `${process.execPath} ${cli}`);
+  const line = command.replace(/(^|[|&;]\s*)verbalon(?= )/g, `$1${process.execPath} ${cli}`);
   const { stdout, stderr, status } = spawnSync('sh', ['-c', line], { cwd: folder, env, encoding: 'utf8' });
   const told = `${stdout}${stderr}`;
   if (status !== 0) throw new Error(`${command} ended with ${status}: ${told}\n${log.slice(-2_000)}`);
@@ -33,7 +36,7 @@ function run(command: string): string {
 }
 
 async function serve(command: string): Promise<void> {
-  const args = command.split(' ').slice(2);
+  const args = command.split(' ').slice(1);
   const child = spawn(process.execPath, [cli, ...args, '--port', '0', '--data', join(folder, 'data')], {
     cwd: folder,
     env,
@@ -47,11 +50,14 @@ async function serve(command: string): Promise<void> {
   await until(async () => (await fetch(`${env.VERBALON_URL}/readyz`)).ok);
 }
 
-/** What was written is in use: no file of the project waits to be read, and engines serve by their new cards. @param since how long the log was before */
+/**
+ * What was written is in use: no file of the project waits to be read, and engines serve by their new cards.
+ * @param since how long the log was before
+ */
 const inUse = async (kind: string, name: string, yaml: string, since: number) =>
   until(async () => {
     const found = (await (await fetch(`${env.VERBALON_URL}/v1/files/${kind}/${name}`)).json()) as {
-      yaml: string;
+      text: string;
       problem: unknown;
     };
     const state = (await (await fetch(`${env.VERBALON_URL}/v1/project`)).json()) as {
@@ -62,7 +68,7 @@ const inUse = async (kind: string, name: string, yaml: string, since: number) =>
       kind !== 'engines' ||
       found.problem !== null ||
       log.slice(since).includes(`"engine":"${name}","msg":"the card of an engine was read again`);
-    return found.yaml === yaml && (found.problem !== null) === told && isServing;
+    return found.text === yaml && (found.problem !== null) === told && isServing;
   });
 
 it('the first project is as its page says', async () => {

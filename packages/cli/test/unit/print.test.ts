@@ -9,7 +9,11 @@ function printed(messages: object[], isTTY = false): string {
   let text = '';
   const out = { isTTY, columns: 60, write: (part: string) => (text += part) };
   const printer = new TalkPrinter('talk', out as unknown as NodeJS.WriteStream);
-  for (const message of messages) printer.show({ atMs: 0, ...message } as ServiceMessage);
+  for (const message of messages) {
+    const one = { atMs: 0, ...message } as ServiceMessage | { kind: 'played'; speech: number; atMs: number };
+    if (one.kind === 'played') printer.played(one.speech, one.atMs);
+    else printer.show(one);
+  }
   return text;
 }
 
@@ -32,7 +36,9 @@ it('a line for each saying, with the time of the talk', () => {
       final(3_600_040, ''),
       { ...speech('Yes, it is.'), atMs: 5_100 },
       // Told again, when its words' times are known better.
-      { ...speech('Yes, it is.', [{ word: 'Yes,', endMs: 200 }]), atMs: 5_400 },
+      { ...speech('Yes, it is.', [{ word: 'Yes,', endMs: 200 }]), atMs: 5_100 },
+      { kind: 'played', speech: 3, atMs: 5_100 },
+      { kind: 'played', speech: 3, atMs: 5_400 },
     ]),
   ).toBe(
     [
@@ -47,7 +53,17 @@ it('a line for each saying, with the time of the talk', () => {
 });
 
 it('times of a turn, and what is wrong with what to do', () => {
-  const report = { gap: { ms: 812.4, parts: [{ part: 'wait', ms: 240.2 }, { part: 'thinking', ms: 572.2 }] }, interrupted: 'the caller said "wait"', heard: 'Supper is' }; // prettier-ignore
+  const report = {
+    gap: {
+      ms: 812.4,
+      parts: [
+        { part: 'wait', ms: 240.2 },
+        { part: 'thinking', ms: 572.2 },
+      ],
+    },
+    interrupted: 'the caller said "wait"',
+    heard: 'Supper is',
+  };
   expect(
     printed([
       { kind: 'turn', report },
@@ -128,4 +144,25 @@ it('an errand when the caller has finished, not while words may still change', (
       '',
     ].join('\n'),
   );
+});
+
+it('phrases stand where they are heard, in whatever order their sound was ready; and who took over is said', () => {
+  const phrase = (id: number, text: string) => ({ kind: 'speech', speech: id, turn: 1, text, words: [] });
+  const heard = (id: number) => ({ kind: 'played', speech: id, atMs: id * 1_000 });
+  const text = printed([
+    { kind: 'admitted', assistant: 'tansy' },
+    phrase(2, 'Second.'),
+    phrase(1, 'First.'),
+    phrase(3, 'Never heard.'),
+    { kind: 'relieved', turn: 1, role: 'llm', from: 'thinker', to: 'answers', why: '' },
+    heard(1),
+    heard(2),
+    heard(1),
+  ]);
+  expect(text.split('\n').slice(1)).toEqual([
+    '00:00.0  ·         answers took over from thinker',
+    '00:01.0  tansy     First.',
+    '00:02.0  tansy     Second.',
+    '',
+  ]);
 });

@@ -1,6 +1,6 @@
 /**
- * One clock for both directions: what the microphone (or a recording in its place) gives goes out in pieces of 20 ms,
- * what the assistant says is played, and the place of every sample is known on the same axis.
+ * One clock for both directions: what the microphone (or a recording in its place) gives goes out in pieces
+ * of 20 ms, what the assistant says is played, and the place of every sample is known on the same axis.
  */
 import { LocalDuck } from '../local-duck.js';
 import { Playout, toPcm16, type PlayedReport, type SpeechPart } from '@verbalon/core';
@@ -78,7 +78,8 @@ class LineProcessor extends AudioWorkletProcessor {
     const out = outputs[0]?.[0];
     if (!this.started || !out) return true;
     const at = this.captured + this.filled;
-    // Without a microphone (it was pulled out, another is being opened) there is silence, and the axis goes on.
+    // Without a microphone (it was pulled out, another is being opened) there is silence, and the axis goes
+    // on.
     const heard = this.recording
       ? this.recorded(at, out.length)
       : (inputs[0]?.[0] ?? new Float32Array(out.length));

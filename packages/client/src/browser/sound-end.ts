@@ -88,7 +88,10 @@ export class SoundEnd {
     this.connect();
   }
 
-  /** `source`: a WAV file to speak in the microphone's place, or `microphone`, or `none` for typing only. @param workletUrl where `line.worklet` is served */
+  /**
+   * `source`: a WAV file to speak in the microphone's place, or `microphone`, or `none` for typing only.
+   * @param workletUrl where `line.worklet` is served
+   */
   static async open(
     source: Uint8Array | 'microphone' | 'none',
     choice: DeviceChoice,

@@ -25,7 +25,9 @@ export interface TalkSessionOptions {
   arrive?: () => Promise<Pick<Arrive, 'pass' | 'purpose' | 'caller' | 'join'>>;
   message?: (message: ServiceMessage) => void;
   hooks?: PageHooks | undefined;
-  /** Opens, shows or fills something; without it, whoever draws the view does. @returns whether it was done */
+  /**
+   * Opens, shows or fills something; without it, whoever draws the view does. @returns whether it was done
+   */
   screen?: (what: ServiceMessageOf<'screen'>) => boolean | Promise<boolean>;
 }
 
@@ -166,7 +168,10 @@ export class TalkSession {
     this.caller?.fresh();
   }
 
-  /** For whoever has joined a talk: talks with its caller in the assistant's place, or leaves it to the assistant again. */
+  /**
+   * For whoever has joined a talk: talks with its caller in the assistant's place, or leaves it to the
+   * assistant again.
+   */
   takeOver(): void {
     this.caller?.send({ kind: 'takeOver' });
   }

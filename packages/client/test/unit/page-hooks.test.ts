@@ -18,13 +18,27 @@ function passed(heard: PageHooks['heard']): Promise<CallerMessage> {
 
 it.each<[string, PageHooks['heard'], object]>([
   ['as they were', (text) => text, {}],
-  ['others, one for one', (text) => text.replace('rowing', 'Rowan'), { words: [{ ...WORDS[0], word: 'Rowan' }, WORDS[1]] }],
-  ['more words, which share the time', () => 'the Rowan Hut', { words: [{ word: 'the', fromMs: 100, toMs: 300 }, { word: 'Rowan', fromMs: 300, toMs: 500 }, { word: 'Hut', fromMs: 500, toMs: 700 }] }],
+  [
+    'others, one for one',
+    (text) => text.replace('rowing', 'Rowan'),
+    { words: [{ ...WORDS[0], word: 'Rowan' }, WORDS[1]] },
+  ],
+  [
+    'more words, which share the time',
+    () => 'the Rowan Hut',
+    {
+      words: [
+        { word: 'the', fromMs: 100, toMs: 300 },
+        { word: 'Rowan', fromMs: 300, toMs: 500 },
+        { word: 'Hut', fromMs: 500, toMs: 700 },
+      ],
+    },
+  ],
   ['none', () => '', { words: [] }],
   ['held back', () => Promise.resolve(null), { veto: true }],
 ])('words heard pass on %s', async (_, heard, given) => {
   expect(await passed(heard)).toEqual({ kind: 'passed', call: 7, ...given });
-}); // prettier-ignore
+});
 
 it('takes part only in what there is a hook for', () => {
   const parts = (hooks: PageHooks) => new PageEnd(hooks, () => undefined).parts;

@@ -125,7 +125,10 @@ describe('playing', () => {
 });
 
 describe('ducking by itself', () => {
-  /** The caller begins to speak after a second over a speech of three; what is played, a tenth of a second each. */
+  /**
+   * The caller begins to speak after a second over a speech of three; what is played, a tenth of a second
+   * each.
+   */
   function played(toldAfterMs: number | null): { levels: number[]; ducked: number[] } {
     const { playout } = make();
     const ducked: number[] = [];

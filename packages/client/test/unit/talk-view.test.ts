@@ -6,8 +6,14 @@ import { begin, OVER_MS, plan, planned, Stage, WORD_MS } from '../../../core/tes
 import { deviceDisplay, lightOf } from '../../src/device-display.js';
 import { viewOfJournal } from '../../src/stored-talk.js';
 import {
-  assistantWords, callerWords, emptyView, segmentText, showMessage, showPlayed, type TalkView,
-} from '../../src/talk-view.js'; // prettier-ignore
+  assistantWords,
+  callerWords,
+  emptyView,
+  segmentText,
+  showMessage,
+  showPlayed,
+  type TalkView,
+} from '../../src/talk-view.js';
 
 type Kept = { side: 'happening' | 'order'; body: unknown }[];
 
@@ -164,6 +170,8 @@ describe('a device with a light and two lines', () => {
   it.each<[string, Partial<TalkView>, string, [string, string]]>([
     ['rests', {}, 'breathing', ['Ask about paths', '']],
     ['has lost its line', { connection: 'away' }, 'trouble', ['No connection', 'trying again …']],
+    ['is recorded', { recorded: true }, 'breathing', ['Ask about paths', 'Recorded']],
+    ['is recorded, and greets', { recorded: true, phase: 'answering' }, 'answering', ['Recorded', '']],
     ['is not in a talk', { connection: 'ended' }, 'off', ['The talk is over', '']],
     ['is pressed', { pressed: true, phase: 'answering', hint: '' }, 'listening', ['', '']],
     [
@@ -190,13 +198,18 @@ describe('a device with a light and two lines', () => {
   });
 
   it('shows no words of the answer before, and goes on with its own when somebody nods', () => {
-    const words = [{ word: 'Hello', endMs: 200 }, { word: 'there.', endMs: 400 }]; // prettier-ignore
+    const words = [
+      { word: 'Hello', endMs: 200 },
+      { word: 'there.', endMs: 400 },
+    ];
     const after = (playedMs: number, fromMs: number) =>
       displayed({
         phase: 'answering',
-        speeches: [{ speech: 1, turn: 1, text: 'Hello there.', words, fromMs: 0, playedMs, over: playedMs === 400 }],
+        speeches: [
+          { speech: 1, turn: 1, text: 'Hello there.', words, fromMs: 0, playedMs, over: playedMs === 400 },
+        ],
         segments: [{ turn: 2, by: null, fromMs, toMs: null, settled: 'yes', open: '', words: null }],
-      }).lines; // prettier-ignore
+      }).lines;
     expect(after(400, 2_000)).toEqual(['', '']);
     expect(after(200, 150)).toEqual(['Hello there.', '']);
   });

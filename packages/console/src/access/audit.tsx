@@ -1,3 +1,4 @@
+import { useState } from 'react';
 import { Notice } from '../shared/notice.js';
 import { http, useLoaded } from '../shared/use-loaded.js';
 
@@ -6,7 +7,13 @@ const SHOWN = 50;
 
 /** What was changed or refused, the newest first. */
 export function Audit() {
-  const { value: entries, trouble } = useLoaded(() => http.audit(SHOWN), 'audit', REFRESH_MS);
+  const [before, setBefore] = useState<number | undefined>();
+  const { value: entries, trouble } = useLoaded(
+    () => http.audit(SHOWN, before),
+    `audit ${before ?? ''}`,
+    REFRESH_MS,
+  );
+  const last = entries?.length === SHOWN ? entries.at(-1) : undefined;
   return (
     <section aria-label="Audit" className="overflow-x-auto">
       <h2 className="font-bold">What was changed or refused (audit)</h2>
@@ -25,8 +32,8 @@ export function Audit() {
             </tr>
           </thead>
           <tbody>
-            {entries.map(({ at, who, address, what, about, status }, index) => (
-              <tr key={`${at} ${index}`} className={status >= 400 ? 'text-error' : ''}>
+            {entries.map(({ number, at, who, address, what, about, status }) => (
+              <tr key={number} className={status >= 400 ? 'text-error' : ''}>
                 <td className="whitespace-nowrap">{new Date(at).toLocaleString()}</td>
                 <td>{who}</td>
                 <td>{address}</td>
@@ -40,6 +47,18 @@ export function Audit() {
           </tbody>
         </table>
       )}
+      <p className="flex gap-2">
+        {before !== undefined && (
+          <button className="btn btn-xs" onClick={() => setBefore(undefined)}>
+            Newest
+          </button>
+        )}
+        {last && (
+          <button className="btn btn-xs" onClick={() => setBefore(last.number)}>
+            Older
+          </button>
+        )}
+      </p>
     </section>
   );
 }

@@ -23,7 +23,12 @@ export function NewKeyForm({ isFirst, changed }: { isFirst: boolean; changed: ()
     event.preventDefault();
     run(async () => {
       const limits = talksAtOnce === '' ? {} : { limits: { talksAtOnce: Number(talksAtOnce) } };
-      const key = await http.makeKey({ name: name.trim(), scopes: wanted, ...(days === '' ? {} : { days: Number(days) }), ...limits }); // prettier-ignore
+      const key = await http.makeKey({
+        name: name.trim(),
+        scopes: wanted,
+        ...(days === '' ? {} : { days: Number(days) }),
+        ...limits,
+      });
       setMade(key);
       setName('');
       setDays('');

@@ -46,8 +46,7 @@ function SignIn({ done }: { done: () => void }) {
           Sign in
         </button>
         <p className="text-sm">
-          No key? Whoever runs the service makes one:{' '}
-          <code>npx verbalon keys new NAME --scope talk read</code>
+          No key? Whoever runs the service makes one: <code>verbalon keys new NAME --scope talk read</code>
         </p>
       </form>
     </main>

@@ -28,7 +28,7 @@ export function ConversationsPage() {
           <Link className="link" to="/">
             Talk to an assistant
           </Link>
-          , or let a recorded walker talk.
+          , or let a recorded caller talk.
         </p>
       )}
       {all !== null && all.length > 0 && <List all={all} />}
@@ -49,8 +49,8 @@ function List({ all }: { all: ConversationSummary[] }) {
           <tr>
             <th>When</th>
             <th>Assistant</th>
-            <th>Line</th>
-            <th>Length</th>
+            <th className="max-sm:hidden">Line</th>
+            <th className="max-sm:hidden">Length</th>
             <th>Turns</th>
             <th>How it ended</th>
           </tr>
@@ -63,9 +63,14 @@ function List({ all }: { all: ConversationSummary[] }) {
                   {whenOf(one.startedAt)}
                 </Link>
               </td>
-              <td>{one.assistant}</td>
-              <td>{one.line}</td>
-              <td className="times">{lengthOf(one)}</td>
+              <td>
+                {one.assistant}
+                <span className="sm:hidden block text-sm text-accent">
+                  {one.line}, {lengthOf(one)}
+                </span>
+              </td>
+              <td className="max-sm:hidden">{one.line}</td>
+              <td className="times max-sm:hidden">{lengthOf(one)}</td>
               <td className="times">
                 {one.recorded ? (
                   <span className="inline-flex items-center gap-1">

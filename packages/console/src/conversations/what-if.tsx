@@ -1,4 +1,7 @@
-/** What other manners would have changed in a stored talk: its strip as it was and as it would be, one above the other. */
+/**
+ * What other manners would have changed in a stored talk: its strip as it was and as it would be, one above
+ * the other.
+ */
 import { useState } from 'react';
 import { USUAL_MANNERS } from '@verbalon/core';
 import type { Trouble, TalkView } from '@verbalon/client';
@@ -82,7 +85,7 @@ function wouldBe(view: TalkView, { turns }: Replayed): TalkView {
     const { waitMs, reason, headStarts } = found.wouldBe;
     const { voiceEndedMs } = found;
     const times = { voiceEndedMs, endpointMs: voiceEndedMs + waitMs };
-    return [{ ...report, times, headStarts, wait: { ms: waitMs, reason, completeness: 0 } }];
+    return [{ ...report, times, headStarts, wait: { ms: waitMs, reason } }];
   });
   return { ...view, reports, speeches: [], hushes: [] };
 }

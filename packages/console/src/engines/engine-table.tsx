@@ -1,6 +1,6 @@
 /** All engines: what they are, how they are, what they cost; and a real round trip with each. */
 import { useState } from 'react';
-import { priceWords } from '@verbalon/client';
+import { engineState, priceWords } from '@verbalon/client';
 import type { EngineCheck, EngineSummary } from '@verbalon/protocol';
 import { EngineSign, ROLE_WORDS, WHERE_WORDS } from '../shared/engine-sign.js';
 import { Notice } from '../shared/notice.js';
@@ -37,10 +37,10 @@ export function EngineTable({ engines }: { engines: EngineSummary[] }) {
             <tr>
               <th>Engine</th>
               <th>Role</th>
-              <th>Where</th>
-              <th>Languages</th>
-              <th>First answer</th>
-              <th>Price</th>
+              <th className="max-sm:hidden">Where</th>
+              <th className="max-sm:hidden">Languages</th>
+              <th className="max-sm:hidden">First answer</th>
+              <th className="max-sm:hidden">Price</th>
               <th>State</th>
               <th />
             </tr>
@@ -70,7 +70,8 @@ interface RowProps {
 }
 
 function Row({ engine, check, busy, run }: RowProps) {
-  const { name, title, role, where, region, languages, usualFirstMs, state, why, resting } = engine;
+  const { name, title, role, where, region, languages, usualFirstMs, why, resting } = engine;
+  const shown = engineState(engine);
   return (
     <>
       <tr className={check ? 'border-b-0' : ''}>
@@ -78,16 +79,16 @@ function Row({ engine, check, busy, run }: RowProps) {
           <strong>{name}</strong> <span className="text-accent">{title}</span>
         </td>
         <td>{ROLE_WORDS[role]}</td>
-        <td>
+        <td className="max-sm:hidden">
           {WHERE_WORDS[where]}
           {region && `, ${region}`}
         </td>
-        <td>{languages.join(', ')}</td>
-        <td className="times">{usualFirstMs === null ? '' : `${usualFirstMs} ms`}</td>
-        <td>{priceWords(engine)}</td>
+        <td className="max-sm:hidden">{languages.join(', ')}</td>
+        <td className="times max-sm:hidden">{usualFirstMs === null ? '' : `${usualFirstMs} ms`}</td>
+        <td className="max-sm:hidden">{priceWords(engine)}</td>
         <td>
           <span className="inline-flex items-center gap-1">
-            <EngineSign state={resting ? 'down' : state} /> {resting ? 'resting' : state}
+            <EngineSign state={resting ? 'down' : engine.state} /> {shown}
             {(resting ?? why) && <span className="text-error">: {resting ?? why}</span>}
           </span>
         </td>

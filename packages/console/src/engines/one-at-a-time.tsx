@@ -1,4 +1,7 @@
-/** One engine at a time: hear a recording, say a sentence, ask a question; each with its time and the request that does the same. */
+/**
+ * One engine at a time: hear a recording, say a sentence, ask a question; each with its time and the request
+ * that does the same.
+ */
 import { useState, type FormEvent, type ReactNode } from 'react';
 import type { Trouble } from '@verbalon/client';
 import type { AssistantSummary, RecordingSummary, VoiceSummary } from '@verbalon/protocol';
@@ -89,7 +92,7 @@ export function Hear({
     }
     throw new Error('the answer was cut off');
   };
-  const source = file ? file.name : `demo/recordings/${chosen}.wav`;
+  const source = file ? file.name : `recordings/${chosen}.wav`;
   const curl = `curl -X POST --data-binary @${source} '${location.origin}/v1/transcribe?format=text&assistant=${assistant.name}'`;
   return (
     <Card
@@ -128,7 +131,7 @@ export function Hear({
       />
       <select
         className="select w-full"
-        aria-label="Recorded walker"
+        aria-label="Recorded caller"
         disabled={file !== null}
         value={chosen}
         onChange={(event) => setName(event.target.value)}
@@ -147,7 +150,7 @@ export function Say({ assistant, voices }: { assistant: AssistantSummary; voices
   const engine = assistant.lineup.find(({ role }) => role === 'tts')?.engine;
   const known = voices.filter((one) => one.engine === engine);
   const own = known.find(({ usedBy }) => usedBy.includes(assistant.name))?.name ?? known[0]?.name ?? '';
-  const [text, setText] = useState('Supper is at half past six.');
+  const [text, setText] = useState(assistant.greeting || 'Good morning. How can I help you?');
   const [dials, setDials] = useState({ rate: 1, volume: 1, pitchHz: 0 });
   const [chosen, setChosen] = useState('');
   const { state, busy, trouble, run } = useTry<{ url: string; firstSoundMs: number; tookMs: number }>();
@@ -264,7 +267,7 @@ function Dial({
 }
 
 export function Ask({ assistant }: { assistant: AssistantSummary }) {
-  const [text, setText] = useState('Who is the warden of Saddle Hut?');
+  const [text, setText] = useState('What can you do?');
   const { state, busy, trouble, run } = useTry<{
     text: string;
     engine: string;

@@ -1,6 +1,6 @@
 /**
- * An errand as a picture: how it begins, what is asked in turn, what is read back, how it is done and what is said of it. Its sentences
- * are edited here; the file stays the truth.
+ * An errand as a picture: how it begins, what is asked in turn, what is read back, how it is done and what is
+ * said of it. Its sentences are edited here; the file stays the truth.
  */
 import { ArrowRight } from 'lucide-react';
 import { Fragment, useState, type FormEvent } from 'react';

@@ -1,4 +1,7 @@
-/** One sentence of an errand's file, changed in its place: all else, remarks included, stays as it was written. */
+/**
+ * One sentence of an errand's file, changed in its place: all else, remarks included, stays as it was
+ * written.
+ */
 import { parseDocument } from 'yaml';
 import { http } from '../shared/use-loaded.js';
 
@@ -11,8 +14,8 @@ export interface Sentences {
 
 /** The sentences as the file has them now. */
 export async function sentencesOf(errand: string): Promise<Sentences> {
-  const { yaml } = await http.file('errands', errand);
-  const document = parseDocument(yaml);
+  const file = await http.file('errands', errand);
+  const document = parseDocument(file.text);
   return {
     at: (place) => {
       const value = document.getIn(place);
@@ -23,9 +26,9 @@ export async function sentencesOf(errand: string): Promise<Sentences> {
 
 /** @throws ServiceError where the file would be wrong with it, or was changed in the meantime */
 export async function changeSentence(errand: string, place: Place, text: string): Promise<void> {
-  const { yaml, etag } = await http.file('errands', errand);
-  const document = parseDocument(yaml);
+  const file = await http.file('errands', errand);
+  const document = parseDocument(file.text);
   if (text === '') document.deleteIn(place);
   else document.setIn(place, text);
-  await http.writeFile('errands', errand, document.toString({ lineWidth: 0 }), etag);
+  await http.writeFile('errands', errand, document.toString({ lineWidth: 0 }), file.etag);
 }

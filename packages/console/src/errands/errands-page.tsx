@@ -1,4 +1,7 @@
-/** What the assistants can do: each errand as a dialogue, tried without doing anything; and what came of errands. */
+/**
+ * What the assistants can do: each errand as a dialogue, tried without doing anything; and what came of
+ * errands.
+ */
 import { useState } from 'react';
 import { Link } from 'react-router';
 import type { ErrandSummary } from '@verbalon/protocol';

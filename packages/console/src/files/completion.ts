@@ -1,4 +1,7 @@
-/** What can be written at a place of a YAML file, out of its JSON Schema: keys that are not there yet, and fixed values. */
+/**
+ * What can be written at a place of a YAML file, out of its JSON Schema: keys that are not there yet, and
+ * fixed values.
+ */
 
 export interface Schema {
   properties?: Record<string, Schema>;

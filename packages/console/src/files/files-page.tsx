@@ -1,22 +1,28 @@
-/** The project's files: edited with completion and errors in place, saved safely, tried at once; new ones, other names, and away with them. */
+/**
+ * The project's files: edited with completion and errors in place, saved safely, tried at once; new ones,
+ * other names, and away with them.
+ */
 import { FilePlus, Save, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import type { FileText, Trouble } from '@verbalon/client';
-import type { FileKind, Problem } from '@verbalon/protocol';
+import type { EditableKind, Problem } from '@verbalon/protocol';
 import { Notice, troubleOf } from '../shared/notice.js';
 import { http, useLoaded } from '../shared/use-loaded.js';
 import type { Schema } from './completion.js';
 import { Findings } from './findings.js';
 import { NewFile } from './new-file.js';
 import { TryIt } from './try-it.js';
-import { YamlEditor } from './yaml-editor.js';
+import { FileEditor, withoutPlace } from './file-editor.js';
 
-export const KINDS: readonly { kind: FileKind; title: string; schema: string }[] = [
+/** `schema`: what the editor completes from; none for what is no YAML. */
+const KINDS: readonly { kind: EditableKind; title: string; schema: string | null }[] = [
   { kind: 'assistants', title: 'Assistants', schema: 'assistant' },
   { kind: 'engines', title: 'Engines', schema: 'engine' },
   { kind: 'answers', title: 'Answers', schema: 'answers' },
   { kind: 'errands', title: 'Errands', schema: 'errand' },
+  { kind: 'lexicons', title: 'Lexicons', schema: null },
+  { kind: 'project', title: 'Project', schema: 'project' },
 ];
 
 export function FilesPage() {
@@ -48,9 +54,11 @@ export function FilesPage() {
             </button>
           ))}
         </div>
-        <Link className="btn btn-sm ml-auto" to={`/files/${kind}/new`}>
-          <FilePlus size={16} aria-hidden /> New
-        </Link>
+        {kind !== 'project' && (
+          <Link className="btn btn-sm ml-auto" to={`/files/${kind}/new`}>
+            <FilePlus size={16} aria-hidden /> New
+          </Link>
+        )}
       </header>
       <nav className="flex flex-wrap gap-1" aria-label="Which file">
         {own.map((file) => (
@@ -74,7 +82,7 @@ export function FilesPage() {
 }
 
 interface FileProps {
-  kind: FileKind;
+  kind: EditableKind;
   name: string;
   /** It has another name now, or none. */
   gone: (to: string) => void;
@@ -82,7 +90,7 @@ interface FileProps {
 
 function File({ kind, name, gone }: FileProps) {
   const { schema } = KINDS.find((one) => one.kind === kind)!;
-  const read = () => Promise.all([http.file(kind, name), http.schema(schema)]);
+  const read = () => Promise.all([http.file(kind, name), schema === null ? null : http.schema(schema)]);
   const { value, trouble, again } = useLoaded(read, `${kind}/${name}`, null);
   if (trouble) return <Notice trouble={trouble} />;
   if (!value) return <p>Reading the file …</p>;
@@ -91,15 +99,15 @@ function File({ kind, name, gone }: FileProps) {
 
 interface EditingProps extends Pick<FileProps, 'gone'> {
   file: FileText;
-  schema: Schema;
+  schema: Schema | null;
   again: () => void;
 }
 
 function Editing({ file, schema, again, gone }: EditingProps) {
   const { kind, name } = file;
-  const [text, setText] = useState(file.yaml);
+  const [text, setText] = useState(file.text);
   const [etag, setEtag] = useState(file.etag);
-  const [saved, setSaved] = useState(file.yaml);
+  const [saved, setSaved] = useState(file.text);
   const [problem, setProblem] = useState<Problem | null>(file.problem);
   const [trouble, setTrouble] = useState<Trouble | null>(null);
   const check = async (draft: string) => {
@@ -111,7 +119,7 @@ function Editing({ file, schema, again, gone }: EditingProps) {
     try {
       const written = await http.writeFile(kind, name, text, etag);
       setEtag(written.etag);
-      setSaved(written.yaml);
+      setSaved(written.text);
       setTrouble(null);
     } catch (error) {
       setTrouble(troubleOf(error));
@@ -120,12 +128,12 @@ function Editing({ file, schema, again, gone }: EditingProps) {
   const isChanged = text !== saved;
   return (
     <>
-      <YamlEditor
-        text={file.yaml}
+      <FileEditor
+        text={file.text}
         schema={schema}
         check={check}
         changed={setText}
-        label={`The file of ${name}`}
+        label={kind === 'project' ? 'project.yaml' : `The file of ${name}`}
       />
       <div className="flex flex-wrap items-center gap-3">
         <button
@@ -137,7 +145,7 @@ function Editing({ file, schema, again, gone }: EditingProps) {
         </button>
         <p role="status" className={problem ? 'text-error' : 'text-accent'}>
           {problem
-            ? `Line ${problem.line ?? 1}: ${problem.detail.replace(/^[^:\s]+\.yaml:\d+: /, '')}`
+            ? `Line ${problem.line ?? 1}: ${withoutPlace(problem)}`
             : isChanged
               ? 'Changed, not saved yet.'
               : 'Saved, and in use.'}
@@ -147,7 +155,9 @@ function Editing({ file, schema, again, gone }: EditingProps) {
             Read it again
           </button>
         )}
-        <Away kind={kind} name={name} gone={gone} failed={(error) => setTrouble(troubleOf(error))} />
+        {kind !== 'project' && (
+          <Away kind={kind} name={name} gone={gone} failed={(error) => setTrouble(troubleOf(error))} />
+        )}
       </div>
       {trouble && <Notice trouble={trouble} close={() => setTrouble(null)} />}
       {kind === 'assistants' && <TryIt key={saved} name={name} />}

@@ -1,4 +1,4 @@
-/** What is wrong with the project's files, as `npx verbalon check` tells it. */
+/** What is wrong with the project's files, as `verbalon check` tells it. */
 import { Restarts } from '../shared/restarts.js';
 import { http, useLoaded } from '../shared/use-loaded.js';
 

@@ -1,11 +1,11 @@
 /** A new file, from one of the shapes: changed as needed, and written under a name of its own. */
 import { useState } from 'react';
 import type { Trouble } from '@verbalon/client';
-import type { FileKind } from '@verbalon/protocol';
+import type { EditableKind } from '@verbalon/protocol';
 import { Notice, troubleOf } from '../shared/notice.js';
 import { http, useLoaded } from '../shared/use-loaded.js';
 
-export function NewFile({ kind, made }: { kind: FileKind; made: (name: string) => void }) {
+export function NewFile({ kind, made }: { kind: EditableKind; made: (name: string) => void }) {
   const { value: shapes, trouble: unread } = useLoaded(() => http.shapes(), 'shapes', null);
   const [name, setName] = useState('');
   const [shape, setShape] = useState<string | null>(null);
@@ -14,7 +14,7 @@ export function NewFile({ kind, made }: { kind: FileKind; made: (name: string) =
   const chosen = own.find((one) => one.name === shape) ?? own[0];
   const make = async () => {
     try {
-      await http.writeFile(kind, name, chosen!.yaml, null);
+      await http.writeFile(kind, name, chosen!.text, null);
       made(name);
     } catch (error) {
       setTrouble(troubleOf(error));
@@ -53,7 +53,7 @@ export function NewFile({ kind, made }: { kind: FileKind; made: (name: string) =
       </div>
       {trouble && <Notice trouble={trouble} close={() => setTrouble(null)} />}
       <pre className="bg-base-200 border border-base-300 rounded-field p-3 text-sm overflow-auto max-h-[50vh]">
-        {chosen?.yaml}
+        {chosen?.text}
       </pre>
     </section>
   );

@@ -12,8 +12,9 @@ interface Operation {
     schema: { anyOf?: { const?: unknown }[]; type?: string };
   }[];
   requestBody?: { content: Record<string, { example?: unknown }> };
-  responses: { 200: { content: Record<string, unknown> } };
-  'x-example'?: { sound?: string };
+  /** 204: an answer without a text. */
+  responses: { 200?: { content: Record<string, unknown> } };
+  'x-example': { sound?: string };
 }
 interface OpenApi {
   paths: Record<string, Record<string, Operation>>;
@@ -100,7 +101,7 @@ function Route({ method, path, operation }: { method: string; path: string; oper
         <code className="font-bold uppercase text-primary">{method}</code> <code>{path}</code>:{' '}
         {operation.summary}
       </summary>
-      <p className="text-sm mt-1">Answers with {Object.keys(operation.responses[200].content).join(', ')}.</p>
+      <p className="text-sm mt-1">{answersWith(operation)}</p>
       {operation.parameters.length > 0 && (
         <ul className="text-sm list-disc ml-5">
           {operation.parameters.map(({ name, in: where, schema }) => (
@@ -116,7 +117,12 @@ function Route({ method, path, operation }: { method: string; path: string; oper
   );
 }
 
-/** The operation's example as a command; `…` where there is none. */
+function answersWith({ responses }: Operation): string {
+  const types = Object.keys(responses[200]?.content ?? {});
+  return types.length === 0 ? 'Answers without a text.' : `Answers with ${types.join(', ')}.`;
+}
+
+/** The operation's example as a command; ids of its own stand in it. */
 function curlOf(
   method: string,
   path: string,
@@ -124,18 +130,22 @@ function curlOf(
 ): string {
   const filled = parameters
     .filter((one) => one.in === 'path')
-    .reduce((text, { name, example: value }) => text.replace(`{${name}}`, String(value ?? '…')), path);
+    .reduce((text, { name, example: value }) => text.replace(`{${name}}`, String(value)), path);
   const query = parameters
     .filter((one) => one.in === 'query' && one.example !== undefined)
     .map(({ name, example: value }) => `${name}=${String(value)}`)
     .join('&');
+  const headers = parameters
+    .filter((one) => one.in === 'header')
+    .map(({ name, example: value }) => ` -H '${name}: ${String(value)}'`)
+    .join('');
   const [type, body] = Object.entries(requestBody?.content ?? {})[0] ?? [];
   const verb = method === 'get' ? '' : ` -X ${method.toUpperCase()}`;
   const data =
     type === undefined
       ? ''
       : type === 'application/octet-stream'
-        ? ` --data-binary @${example?.sound ?? 'FILE'}.wav`
-        : ` -H 'content-type: ${type}' --data '${typeof body?.example === 'string' ? body.example : JSON.stringify(body?.example ?? '…')}'`;
-  return `curl${verb}${data} '${location.origin}${filled}${query === '' ? '' : `?${query}`}'`;
+        ? ` --data-binary @${example.sound}.wav`
+        : ` -H 'content-type: ${type}' --data '${typeof body?.example === 'string' ? body.example : JSON.stringify(body?.example)}'`;
+  return `curl${verb}${headers}${data} '${location.origin}${filled}${query === '' ? '' : `?${query}`}'`;
 }

@@ -1,4 +1,7 @@
-/** Callers who want a person: whatever page is open, it rings and says who waits, and whoever takes the call talks in a window of its own. */
+/**
+ * Callers who want a person: whatever page is open, it rings and says who waits, and whoever takes the call
+ * talks in a window of its own.
+ */
 import { PhoneIncoming } from 'lucide-react';
 import { useEffect } from 'react';
 import type { WaitingCaller } from '@verbalon/protocol';

@@ -1,4 +1,6 @@
-/** The strip: two staves over time, every word at the time at which it was spoken; live, or of a stored talk. */
+/**
+ * The strip: two staves over time, every word at the time at which it was spoken; live, or of a stored talk.
+ */
 import { useEffect, useRef, useState, type ReactNode } from 'react';
 import { assistantWords, callerWords, type SpokenWord, type TalkView } from '@verbalon/client';
 import { Growth, growthInWords } from './growth.js';
@@ -195,7 +197,10 @@ function Staves({ view, x, width, fromMs, toMs, label, children }: StavesProps) 
     look: 'ink',
   }));
   const speeches = view.speeches.filter((one) => one.fromMs !== null && one.fromMs + one.playedMs > fromMs);
-  const seconds = Array.from({ length: Math.max(0, Math.ceil((toMs - fromMs) / 1000) + 1) }, (_, i) => Math.floor(toMs / 1000) - i).filter((second) => second >= 0); // prettier-ignore
+  const seconds = Array.from(
+    { length: Math.max(0, Math.ceil((toMs - fromMs) / 1000) + 1) },
+    (_, i) => Math.floor(toMs / 1000) - i,
+  ).filter((second) => second >= 0);
   return (
     <svg width={width} height={HEIGHT} role="img" aria-label={label}>
       <defs>

@@ -1,4 +1,7 @@
-/** Captions for a screen in the room: whoever has the link sees what is said, and a face if wanted; nothing else. */
+/**
+ * Captions for a screen in the room: whoever has the link sees what is said, and a face if wanted; nothing
+ * else.
+ */
 import { useEffect, useState } from 'react';
 import { useParams } from 'react-router';
 import { emptyView, mouthAt, showMessage, showPlayed, type TalkView } from '@verbalon/client';

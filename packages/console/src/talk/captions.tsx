@@ -13,7 +13,10 @@ function callerCaption(view: TalkView): { by: string | null; settled: string; op
 
 const SIZES = { large: 'text-3xl min-h-11', huge: 'text-6xl min-h-20' };
 
-/** @param name of the assistant; without one only what is heard is shown @param size to be read at a desk, or from across a room */
+/**
+ * @param name of the assistant; without one only what is heard is shown @param size to be read at a desk, or
+ * from across a room
+ */
 export function Captions({
   view,
   name,

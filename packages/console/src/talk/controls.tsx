@@ -34,7 +34,7 @@ export function Beginning({
         <span className="join max-w-full">
           <select
             className="select join-item w-64 max-w-full"
-            aria-label="Recorded walker"
+            aria-label="Recorded caller"
             value={chosen}
             onChange={(event) => setWalker(event.target.value)}
           >
@@ -45,7 +45,7 @@ export function Beginning({
             ))}
           </select>
           <button className="btn join-item" onClick={() => chosen && begin({ kind: 'walker', name: chosen })}>
-            <Play size={16} aria-hidden /> Let this walker talk
+            <Play size={16} aria-hidden /> Let this caller talk
           </button>
         </span>
       )}

@@ -1,4 +1,7 @@
-/** The errand that goes on, as a form that fills while the caller speaks: pencil while provisional, ink when settled; it may be written in. */
+/**
+ * The errand that goes on, as a form that fills while the caller speaks: pencil while provisional, ink when
+ * settled; it may be written in.
+ */
 import { useState, type FormEvent } from 'react';
 import type { TalkView } from '@verbalon/client';
 
@@ -23,7 +26,10 @@ export function ErrandForm({
   if (!errand) return null;
   const { title, stage, asking, slots, run } = errand;
   const isOpen = OPEN.has(stage);
-  const asked = isOpen && asking !== null && !slots.some(({ name }) => name === asking) ? [{ name: asking, text: '', settled: true }] : []; // prettier-ignore
+  const asked =
+    isOpen && asking !== null && !slots.some(({ name }) => name === asking)
+      ? [{ name: asking, text: '', settled: true }]
+      : [];
   return (
     <section aria-label="Errand" className="text-sm">
       <h2 className="font-bold">

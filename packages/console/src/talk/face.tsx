@@ -1,4 +1,7 @@
-/** A face that listens, thinks and talks: its mouth is as far open as the sound is loud that really leaves the loudspeaker. */
+/**
+ * A face that listens, thinks and talks: its mouth is as far open as the sound is loud that really leaves the
+ * loudspeaker.
+ */
 import type { TalkView } from '@verbalon/client';
 
 /** @param open 0 to 1 */

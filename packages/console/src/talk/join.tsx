@@ -1,4 +1,7 @@
-/** Taking part in a talk by a link: somebody in the room who speaks with a key, or a person who takes over from the assistant. */
+/**
+ * Taking part in a talk by a link: somebody in the room who speaks with a key, or a person who takes over
+ * from the assistant.
+ */
 import { useEffect, useMemo, useState, useSyncExternalStore } from 'react';
 import { TalkSession } from '@verbalon/client/browser';
 import { Known } from '../people/known.js';
@@ -77,6 +80,7 @@ export function Join({ token, takesOver }: { token: string; takesOver: boolean }
             Leave
           </button>
           <p role="status" className="text-sm text-accent">
+            {view.recorded && 'This talk is recorded: what you say is kept. '}
             {view.person === null ? 'The assistant answers.' : `${view.person} talks with the caller.`}
           </p>
         </div>

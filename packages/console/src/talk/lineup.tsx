@@ -1,4 +1,6 @@
-/** Who hears, thinks and speaks, and in which languages; while a talk goes on, others can take their place. */
+/**
+ * Who hears, thinks and speaks, and in which languages; while a talk goes on, others can take their place.
+ */
 import { languageName, type TalkView } from '@verbalon/client';
 import type { EngineSummary, LineupEntry } from '@verbalon/protocol';
 import { EngineSign, ROLE_WORDS } from '../shared/engine-sign.js';

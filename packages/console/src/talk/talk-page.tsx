@@ -41,7 +41,7 @@ const ONCE_STATE_WORDS: Record<Phase, string> = {
 const AWAY = {
   title: 'The service does not answer',
   detail: 'this page keeps trying',
-  remedy: 'Start it with: npx verbalon serve',
+  remedy: 'Start it with: verbalon serve',
 };
 
 function useKeys(session: TalkSession): void {
@@ -79,7 +79,8 @@ export function TalkPage({ session }: { session: TalkSession }) {
   const name = assistant?.title ?? 'Assistant';
   const live = view.connection === 'open' || view.connection === 'opening' || view.connection === 'away';
   const begin = (source: Source) => void session.begin(source, assistant?.name, assistant?.floor ?? 'open');
-  // Whoever is quicker than the list of assistants waits for it: nobody talks before it is told where words go.
+  // Whoever is quicker than the list of assistants waits for it: nobody talks before it is told where words
+  // go.
   const isTold = assistant ? wasTold(assistant) : assistants.value !== null;
   const ask = (source: Source) => (isTold ? begin(source) : setWaiting(source));
   useEffect(() => {
@@ -216,8 +217,8 @@ function hint({ connection, phase, hint, hears }: TalkView, assistant: Assistant
   const mine = navigator.language.split('-')[0];
   if (connection === 'none')
     return assistant && mine !== assistant.language.split('-')[0]
-      ? `${assistant.title} speaks ${languageName(assistant.language)}. Talk by microphone, type, or let a recorded walker talk.`
-      : 'Talk by microphone, type, or let a recorded walker talk.';
+      ? `${assistant.title} speaks ${languageName(assistant.language)}. Talk by microphone, type, or let a recorded caller talk.`
+      : 'Talk by microphone, type, or let a recorded caller talk.';
   if (connection === 'opening') return 'Connecting …';
   if (connection === 'away')
     return 'The connection was lost. It is being opened again; what you say in the meantime is kept.';

@@ -1,4 +1,7 @@
-/** Before the first talk with an assistant: what is kept, and where speech and words go. Said once, and remembered. */
+/**
+ * Before the first talk with an assistant: what is kept, and where speech and words go. Said once, and
+ * remembered.
+ */
 import type { AssistantSummary } from '@verbalon/protocol';
 import { ROLE_WORDS, WHERE_WORDS } from '../shared/engine-sign.js';
 

@@ -1,6 +1,12 @@
 /** Engines compared: the same recordings, questions or texts through each of them. */
 import { useState } from 'react';
-import type { EngineSummary, Tryout, TryoutRequest, TryoutSummary } from '@verbalon/protocol';
+import type {
+  EngineSummary,
+  RecordingSummary,
+  Tryout,
+  TryoutRequest,
+  TryoutSummary,
+} from '@verbalon/protocol';
 import { whenOf } from '../conversations/times.js';
 import { ROLE_WORDS } from '../shared/engine-sign.js';
 import { Notice } from '../shared/notice.js';
@@ -9,14 +15,12 @@ import { useWork } from '../shared/use-work.js';
 import { Tried } from './tried.js';
 
 type Role = TryoutRequest['role'];
-const SOME_TEXTS =
-  'Is the path over the saddle open today?\nHow many bunks are free at Heron Hut on Saturday?';
 
 export function TryoutsPage() {
-  const read = () => Promise.all([http.engines(), http.tryouts()]);
+  const read = () => Promise.all([http.engines(), http.tryouts(), http.recordings()]);
   const { value, trouble, again } = useLoaded(read, 'tryouts', null);
   const [shown, setShown] = useState<Tryout | null>(null);
-  const [engines, stored] = value ?? [[], []];
+  const [engines, stored, recordings] = value ?? [[], [], []];
   const show = (tryout: Tryout) => {
     setShown(tryout);
     again();
@@ -25,17 +29,29 @@ export function TryoutsPage() {
     <main className="grow min-w-0 p-4 flex flex-col gap-4">
       <h1 className="text-xl font-bold">Tryouts</h1>
       {trouble && <Notice trouble={trouble} />}
-      <Begin engines={engines} show={show} />
+      {value && <Begin engines={engines} recordings={recordings} show={show} />}
       {shown && <Tried tryout={shown} changed={setShown} />}
       <Stored stored={stored} open={(id) => void http.tryoutOf(id).then(setShown)} />
     </main>
   );
 }
 
-function Begin({ engines, show }: { engines: EngineSummary[]; show: (tryout: Tryout) => void }) {
+interface BeginProps {
+  engines: EngineSummary[];
+  /** What its callers say is what is tried first. */
+  recordings: RecordingSummary[];
+  show: (tryout: Tryout) => void;
+}
+
+function Begin({ engines, recordings, show }: BeginProps) {
   const [role, setRole] = useState<Role>('stt');
   const [chosen, setChosen] = useState<string[]>([]);
-  const [texts, setTexts] = useState(SOME_TEXTS);
+  const [texts, setTexts] = useState(
+    recordings
+      .slice(0, 2)
+      .map(({ transcript }) => transcript.split('\n')[0])
+      .join('\n'),
+  );
   const { doing, trouble, run } = useWork();
   const its = engines.filter((one) => one.role === role);
   const picked = chosen.filter((name) => its.some((one) => one.name === name));

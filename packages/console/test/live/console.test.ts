@@ -8,15 +8,9 @@ import { readWav, toPcm16, writeWav } from '@verbalon/core';
 import type { Page } from 'playwright-core';
 import { Pages } from '../../../../testing/browser.js';
 import { expectAccessible } from '../../../../testing/accessible.js';
-import {
-  freshFolder,
-  root,
-  startService,
-  truth,
-  walker,
-  type RunningService,
-  until,
-} from '../../../../testing/service.js';
+import { freshFolder, startService, root, truth, walker, until } from '../../../../testing/service.js';
+import { lightProject } from '../../../../testing/light-project.js';
+import { sharedDemo, type SharedService } from '../../../../testing/shared-demo.js';
 
 /** A question after a while of silence, for a microphone whose talk begins with a greeting. */
 function lateQuestion(silenceS: number): string {
@@ -29,7 +23,10 @@ function lateQuestion(silenceS: number): string {
   writeFileSync(file, writeWav([toPcm16(sound)], rateHz));
   return file;
 }
-/** Baker, who lets the greeting end and the answer begin on a busy machine too: a fake microphone waits for nothing. */
+/**
+ * Baker, who lets the greeting end and the answer begin on a busy machine too: a fake microphone waits for
+ * nothing.
+ */
 function slowBaker(): string {
   const { channels, rateHz } = readWav(walker('baker-interrupts'));
   const interruptionMs = truth('baker-interrupts')[1]!.fromMs - 200;
@@ -49,7 +46,7 @@ const MICROPHONE = [
   `--use-file-for-fake-audio-capture=${recordings.baker}%noloop`,
 ];
 
-let service: RunningService;
+let service: SharedService;
 const pages = new Pages(() => service.address);
 const open = (args: string[]) => pages.open(args);
 
@@ -63,11 +60,11 @@ async function begin(page: Page, button: string): Promise<void> {
 }
 
 beforeAll(async () => {
-  service = await startService();
+  service = await sharedDemo();
 });
 // A page that stays open goes on drawing and talking, and slows what comes after it.
 afterEach(() => pages.close());
-afterAll(() => service.stop());
+afterAll(() => pages.end());
 
 describe('the Talk page', () => {
   it('hears the microphone, shows both sides’ words, plays the answer, and is interrupted by voice', async () => {
@@ -90,8 +87,8 @@ describe('the Talk page', () => {
 
   it('lets a recorded walker talk, is hushed by Esc, takes typed turns and a fresh start', async () => {
     const page = await open([]);
-    await page.getByLabel('Recorded walker').selectOption('miller-asks');
-    await begin(page, 'Let this walker talk');
+    await page.getByLabel('Recorded caller').selectOption('miller-asks');
+    await begin(page, 'Let this caller talk');
     const said = page.getByRole('list', { name: 'What was said' });
     await page.getByTestId('assistant-caption').getByText('Hello,').waitFor();
     await page.keyboard.press('Escape');
@@ -234,6 +231,7 @@ describe('the other pages', () => {
     await page.waitForFunction(
       () => ((document.querySelector('[data-testid=said]') as HTMLAudioElement | null)?.duration ?? 0) > 1,
     );
+    await page.getByLabel('What to ask').fill('Who is the warden of Saddle Hut?');
     await page.getByRole('button', { name: 'Ask', exact: true }).click();
     await page.getByTestId('answer').getByText('The warden of Saddle Hut is Tomas Reed.').waitFor();
     const ask = page.getByRole('region', { name: 'Ask a question' });
@@ -316,13 +314,15 @@ describe('a talk that is ended before it has begun', () => {
 
 describe('in the end', () => {
   it('says plainly when the microphone is not allowed or the service goes away', async () => {
+    const own = await startService(await lightProject());
     const page = await open(['--use-fake-device-for-media-stream', '--deny-permission-prompts']);
+    await page.goto(own.address);
     await begin(page, 'Talk by microphone');
     await page.getByRole('alert').getByText('The microphone is not allowed for this page.').waitFor();
     await page.getByRole('button', { name: 'Close' }).click();
     await begin(page, 'Type only');
     await page.getByTestId('state').getByText('Answering').waitFor();
-    service.child.kill('SIGTERM');
+    await own.stop();
     await page.getByRole('alert').getByText('The service is being stopped').waitFor();
     await page.getByRole('alert').getByText('The service does not answer').waitFor();
     expect(await page.getByTestId('state').textContent()).toBe('Not talking');

@@ -1,4 +1,7 @@
-/** People at the console, in headless Chromium with a recorded microphone: a call that rings, is taken and given back; captions of it, and captions without a talk. */
+/**
+ * People at the console, in headless Chromium with a recorded microphone: a call that rings, is taken and
+ * given back; captions of it, and captions without a talk.
+ */
 import { afterAll, afterEach, beforeAll, expect, it } from '@jest/globals';
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
@@ -17,6 +20,7 @@ const pages = new Pages(() => on.service.address);
 
 beforeAll(async () => {
   on = await PhonedService.start({
+    hears: true,
     phone: `  numbers: { '100': tansy }\n`,
     rest: 'handOver: { to: console, waitS: 120 }\n',
   });
@@ -24,13 +28,20 @@ beforeAll(async () => {
   const file = join(freshFolder(), 'warden.wav');
   const { channels, rateHz } = readWav(wav);
   writeFileSync(file, writeWav([joinPcm16([toPcm16(channels[0]!), new Int16Array(2 * rateHz)])], rateHz));
-  microphone = ['--use-fake-device-for-media-stream', '--use-fake-ui-for-media-stream', `--use-file-for-fake-audio-capture=${file}`]; // prettier-ignore
+  microphone = [
+    '--use-fake-device-for-media-stream',
+    '--use-fake-ui-for-media-stream',
+    `--use-file-for-fake-audio-capture=${file}`,
+  ];
 }, 120_000);
 afterEach(async () => {
   await pages.close();
   await on.quiet();
 });
-afterAll(() => on.service.stop());
+afterAll(async () => {
+  await pages.end();
+  await on.service.stop();
+});
 
 it('a caller who wants a person rings at the console; whoever takes the call talks with the caller, and gives it back', async () => {
   const page = await pages.open(microphone);
@@ -51,7 +62,7 @@ it('a caller who wants a person rings at the console; whoever takes the call tal
   await until(() => caller.heard.slice(before).filter(({ samples }) => isLoud(samples)).length > 100);
   // What the caller says meanwhile stands on the page.
   caller.say(await on.spoken('is breakfast at six'));
-  await taking.getByTestId('caller-caption').filter({ hasText: SOMETHING }).waitFor(); // prettier-ignore
+  await taking.getByTestId('caller-caption').filter({ hasText: SOMETHING }).waitFor();
   // It is told and not answered.
   await until(async () => (await on.reports(talk)).some(({ text, heard }) => text !== '' && heard === ''));
   await taking.getByRole('button', { name: 'Give back to the assistant' }).click();
@@ -76,7 +87,7 @@ it('captions of a talk stand on another screen, large and smaller, with a face o
   await page.goto(`${on.service.address}${link.page}`);
   await page.getByTestId('assistant-caption').filter({ hasText: 'Tansy' }).waitFor();
   caller.say(await on.spoken('is breakfast at six'));
-  await page.getByTestId('caller-caption').filter({ hasText: SOMETHING }).waitFor(); // prettier-ignore
+  await page.getByTestId('caller-caption').filter({ hasText: SOMETHING }).waitFor();
   await page.getByRole('button', { name: 'With a face' }).click();
   await page.getByRole('img').waitFor();
   await page.getByRole('button', { name: 'Smaller words' }).click();
@@ -89,7 +100,7 @@ it('captions without a talk start and stop by a tap, and nobody answers', async 
   const page = await pages.open(microphone);
   await page.getByRole('link', { name: 'Only captions' }).click();
   await page.getByRole('button', { name: 'Start' }).click();
-  await page.getByTestId('caller-caption').filter({ hasText: /path/i }).waitFor(); // prettier-ignore
+  await page.getByTestId('caller-caption').filter({ hasText: /path/i }).waitFor();
   await expectAccessible(page);
   await page.getByRole('button', { name: 'Stop' }).click();
   await page.getByRole('button', { name: 'Start' }).waitFor();
@@ -107,6 +118,8 @@ it('somebody else joins a talk of this page, speaks while a key is down, and is 
   const joined = await opening;
   await joined.getByLabel('Your name').fill('Ada');
   await joined.getByRole('button', { name: 'Join' }).click();
+  // Before a word of theirs is kept.
+  await joined.getByText('This talk is recorded: what you say is kept.').waitFor();
   const key = joined.getByRole('button', { name: /Hold to speak/ });
   await key.hover();
   await joined.mouse.down();

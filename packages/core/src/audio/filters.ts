@@ -1,6 +1,6 @@
 /**
- * The filters that change one rate to another, and their arithmetic: by a kernel (packages/core/kernel), or in JavaScript. Resamplers of
- * the same rates share them, as nothing of theirs stays in them.
+ * The filters that change one rate to another, and their arithmetic: by a kernel (packages/core/kernel), or
+ * in JavaScript. Resamplers of the same rates share them, as nothing of theirs stays in them.
  */
 import { kernel, kernelMemory, runs } from './kernel.js';
 import { RESAMPLER_KERNEL_CODE } from './resampler-kernel-code.js';

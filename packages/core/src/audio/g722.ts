@@ -1,6 +1,7 @@
 /**
- * G.722 at 64 kbit/s (ITU-T G.722, 1988): sound of 16 kHz, one byte for two samples. Two mirror filters part it at 4 kHz; of each
- * half only the difference to what is foretold is sent, in steps that follow how large differences were.
+ * G.722 at 64 kbit/s (ITU-T G.722, 1988): sound of 16 kHz, one byte for two samples. Two mirror filters part
+ * it at 4 kHz; of each half only the difference to what is foretold is sent, in steps that follow how large
+ * differences were.
  */
 
 /** One half of the mirror filters (table 11); the other one is it from behind. */
@@ -9,28 +10,38 @@ const MIRROR = Int32Array.of(3, -11, 12, 32, -210, 951, 3876, -805, 362, -156, 5
 const PAST = 2 * MIRROR.length - 2;
 
 /** From where on a difference of the lower band has the next code, in 1/4096 of the step (table 14). */
-const LOW_EDGES = [35, 72, 110, 150, 190, 233, 276, 323, 370, 422, 473, 530, 587, 650, 714, 786, 858, 940, 1023, 1121, 1219, 1339, 1458, 1612, 1765, 1980, 2195, 2557, 2919]; // prettier-ignore
+const LOW_EDGES = [
+  35, 72, 110, 150, 190, 233, 276, 323, 370, 422, 473, 530, 587, 650, 714, 786, 858, 940, 1023, 1121, 1219,
+  1339, 1458, 1612, 1765, 1980, 2195, 2557, 2919,
+];
 /** The same for the upper band, which has but one. */
 const HIGH_EDGE = 564;
-/** What a code of the lower band stands for, in 1/32768 of the step: all six bits, and the four that steps and forecasts go by. */
+/**
+ * What a code of the lower band stands for, in 1/32768 of the step: all six bits, and the four that steps and
+ * forecasts go by.
+ */
 const LOW_VALUES = [
-  -136, -136, -136, -136, -24808, -21904, -19008, -16704, -14984, -13512, -12280, -11192, -10232, -9360, -8576, -7856,
-  -7192, -6576, -6000, -5456, -4944, -4464, -4008, -3576, -3168, -2776, -2400, -2032, -1688, -1360, -1040, -728,
-  24808, 21904, 19008, 16704, 14984, 13512, 12280, 11192, 10232, 9360, 8576, 7856, 7192, 6576, 6000, 5456,
-  4944, 4464, 4008, 3576, 3168, 2776, 2400, 2032, 1688, 1360, 1040, 728, 432, 136, -432, -136,
-]; // prettier-ignore
-const LOW_ROUGH = [0, -20456, -12896, -8968, -6288, -4240, -2584, -1200, 20456, 12896, 8968, 6288, 4240, 2584, 1200, 0]; // prettier-ignore
+  -136, -136, -136, -136, -24808, -21904, -19008, -16704, -14984, -13512, -12280, -11192, -10232, -9360,
+  -8576, -7856, -7192, -6576, -6000, -5456, -4944, -4464, -4008, -3576, -3168, -2776, -2400, -2032, -1688,
+  -1360, -1040, -728, 24808, 21904, 19008, 16704, 14984, 13512, 12280, 11192, 10232, 9360, 8576, 7856, 7192,
+  6576, 6000, 5456, 4944, 4464, 4008, 3576, 3168, 2776, 2400, 2032, 1688, 1360, 1040, 728, 432, 136, -432,
+  -136,
+];
+const LOW_ROUGH = [
+  0, -20456, -12896, -8968, -6288, -4240, -2584, -1200, 20456, 12896, 8968, 6288, 4240, 2584, 1200, 0,
+];
 const HIGH_VALUES = [-7408, -1616, 7408, 1616];
 /** How the logarithm of the step goes on after a code. */
 const LOW_STEPS = [-60, 3042, 1198, 538, 334, 172, 58, -30, 3042, 1198, 538, 334, 172, 58, -30, -60];
 const HIGH_STEPS = [798, -214, 798, -214];
 /** About 2048 times the powers of two by 32nds. */
 const POWERS = [
-  2048, 2093, 2139, 2186, 2233, 2282, 2332, 2383, 2435, 2489, 2543, 2599, 2656, 2714, 2774, 2834,
-  2896, 2960, 3025, 3091, 3158, 3228, 3298, 3371, 3444, 3520, 3597, 3676, 3756, 3838, 3922, 4008,
-]; // prettier-ignore
+  2048, 2093, 2139, 2186, 2233, 2282, 2332, 2383, 2435, 2489, 2543, 2599, 2656, 2714, 2774, 2834, 2896, 2960,
+  3025, 3091, 3158, 3228, 3298, 3371, 3444, 3520, 3597, 3676, 3756, 3838, 3922, 4008,
+];
 
-const within = (value: number, least: number, most: number) => (value < least ? least : value > most ? most : value); // prettier-ignore
+const within = (value: number, least: number, most: number) =>
+  value < least ? least : value > most ? most : value;
 const limited = (value: number) => within(value, -32_768, 32_767);
 /** Of one band: half of that. */
 const halved = (value: number) => within(value, -16_384, 16_383);
@@ -70,7 +81,8 @@ class Band {
     this.byZeros = this.followZeros(difference);
     this.madeBefore = this.made;
     this.made = made;
-    const byPoles = ((this.firstPole * limited(2 * made)) >> 15) + ((this.secondPole * limited(2 * this.madeBefore)) >> 15); // prettier-ignore
+    const byPoles =
+      ((this.firstPole * limited(2 * made)) >> 15) + ((this.secondPole * limited(2 * this.madeBefore)) >> 15);
     this.forecast = limited(limited(byPoles) + this.byZeros);
   }
 
@@ -78,7 +90,10 @@ class Band {
     const goesOn = sameSign(partly, this.partly);
     const pull = limited(4 * this.firstPole);
     const towards = goesOn ? limited(-pull) : pull;
-    const next = (sameSign(partly, this.partlyBefore) ? 128 : -128) + (towards >> 7) + ((this.secondPole * 32_512) >> 15); // prettier-ignore
+    const next =
+      (sameSign(partly, this.partlyBefore) ? 128 : -128) +
+      (towards >> 7) +
+      ((this.secondPole * 32_512) >> 15);
     this.secondPole = within(next, -12_288, 12_288);
     const most = limited(15_360 - this.secondPole);
     const turned = limited((goesOn ? 192 : -192) + ((this.firstPole * 32_640) >> 15));

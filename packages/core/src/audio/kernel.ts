@@ -1,6 +1,6 @@
 /**
- * Kernels: arithmetic of packages/core/kernel, compiled to WebAssembly. Pages may forbid that (and ours do, by their content security
- * policy): whoever uses a kernel has the same in JavaScript, which is slower.
+ * Kernels: arithmetic of packages/core/kernel, compiled to WebAssembly. Pages may forbid that (and ours do,
+ * by their content security policy): whoever uses a kernel has the same in JavaScript, which is slower.
  */
 
 export interface KernelMemory {
@@ -27,7 +27,10 @@ export function runs(code: Uint8Array): boolean {
   return moduleOf(code) !== null;
 }
 
-/** What a copy of a kernel that runs exports. @param memory what it works in; it has one of its own where that is not given */
+/**
+ * What a copy of a kernel that runs exports. @param memory what it works in; it has one of its own where that
+ * is not given
+ */
 export function kernel<Exports>(code: Uint8Array, memory?: KernelMemory): Exports {
   return new WebAssembly.Instance(moduleOf(code)!, { env: memory ? { memory } : {} }).exports as Exports;
 }

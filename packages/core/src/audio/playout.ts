@@ -1,6 +1,6 @@
 /**
- * What a line plays: speeches in the order in which they came, one sample after the other, and the reports of it.
- * Sound that comes too late makes it hold more before it goes on; when all is well it holds less again.
+ * What a line plays: speeches in the order in which they came, one sample after the other, and the reports of
+ * it. Sound that comes too late makes it hold more before it goes on; when all is well it holds less again.
  * No device in it: whoever has one pulls blocks and says where the caller's axis stands.
  */
 import { DUCKED_GAIN } from './levels.js';
@@ -12,7 +12,10 @@ const REPORT_MS = 100;
 /** How long ducking takes, in ms. */
 const DUCK_MS = 20;
 
-/** So much is held before a speech begins, in ms: at first, at least, at most, and how much more after each hole. */
+/**
+ * So much is held before a speech begins, in ms: at first, at least, at most, and how much more after each
+ * hole.
+ */
 const FIRST_HOLD_MS = 20;
 const MOST_HOLD_MS = 400;
 const HOLD_STEP_MS = 60;

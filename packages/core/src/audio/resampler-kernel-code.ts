@@ -1,5 +1,4 @@
 // Made by `npm run kernel` of packages/core/kernel/resampler-kernel.ts.
-// prettier-ignore
 export const RESAMPLER_KERNEL_CODE = Uint8Array.from([
   0, 97, 115, 109, 1, 0, 0, 0, 1, 13, 1, 96, 9, 127, 127, 127, 127, 127, 127, 127, 127, 127, 0, 2, 15, 1, 3, 101, 110, 118,
   6, 109, 101, 109, 111, 114, 121, 2, 0, 0, 3, 2, 1, 0, 7, 21, 2, 8, 114, 101, 115, 97, 109, 112, 108, 101, 0, 0, 6, 109,

@@ -1,6 +1,7 @@
 /**
  * Polyphase windowed-sinc resampling of a stream, any rate to any rate.
- * Output sample k stands exactly for input time k * from / to: nothing is shifted, the ends are padded with silence.
+ * Output sample k stands exactly for input time k * from / to: nothing is shifted, the ends are padded with
+ * silence.
  */
 import { filtersOf, type Filters } from './filters.js';
 
@@ -32,10 +33,16 @@ const WINDOW_STEPS = 4096;
 /** Made with the first filter. */
 let kaiser: Float64Array | null = null;
 
-/** The Kaiser window from its middle (0) to its edge (WINDOW_STEPS); between two steps it is taken as straight (off by -140 dB). */
+/**
+ * The Kaiser window from its middle (0) to its edge (WINDOW_STEPS); between two steps it is taken as straight
+ * (off by -140 dB).
+ */
 function kaiserWindow(): Float64Array {
   const middle = bessel0(KAISER_BETA);
-  return Float64Array.from({ length: WINDOW_STEPS + 1 }, (_, i) => bessel0(KAISER_BETA * Math.sqrt(1 - (i / WINDOW_STEPS) ** 2)) / middle); // prettier-ignore
+  return Float64Array.from(
+    { length: WINDOW_STEPS + 1 },
+    (_, i) => bessel0(KAISER_BETA * Math.sqrt(1 - (i / WINDOW_STEPS) ** 2)) / middle,
+  );
 }
 
 /** @param place 0 in the middle, 1 at the edge and beyond */
@@ -46,7 +53,10 @@ function windowAt(place: number): number {
   return kaiser[at]! + (place * WINDOW_STEPS - at) * (kaiser[at + 1]! - kaiser[at]!);
 }
 
-/** From one rate to another: `up` samples come out for each `down` that go in, by filters that reach `half` samples to each side. */
+/**
+ * From one rate to another: `up` samples come out for each `down` that go in, by filters that reach `half`
+ * samples to each side.
+ */
 interface Change {
   up: number;
   down: number;

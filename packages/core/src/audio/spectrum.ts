@@ -26,7 +26,10 @@ export class Spectrum {
     this.output = this.fft.createComplexArray();
   }
 
-  /** Mean square of the sound in each band between neighbouring `edgesHz`; the bands of white noise add up to its power. */
+  /**
+   * Mean square of the sound in each band between neighbouring `edgesHz`; the bands of white noise add up to
+   * its power.
+   */
   bandPowers(samples: Float32Array, edgesHz: readonly number[]): number[] {
     for (let i = 0; i < this.windowSamples; i++) this.input[i] = (samples[i] ?? 0) * this.window[i]!;
     this.fft.realTransform(this.output, this.input);

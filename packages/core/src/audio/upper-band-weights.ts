@@ -1,5 +1,4 @@
-/** Of each band above 4 kHz (upper-band.ts); this file is made by `npm run bench upper-band`, not by hand. */
-// prettier-ignore
+/** Of each band above 4 kHz (upper-band.ts); this file is made by `npm run train upper-band`, not by hand. */
 export const UPPER_BAND_WEIGHTS: readonly { bias: number; weights: readonly number[] }[] = [
   { bias: -0.6957, weights: [-0.0764, -0.2666, 0.3855, -0.1327, -0.033, 0.0049, -0.0826, 0.0838, 0.0029, -0.3332, 0.2424, 0.1002, 0.7687] },
   { bias: -1.9711, weights: [-0.0644, -0.2639, 0.298, -0.2254, 0.0319, 0.134, -0.1187, 0.0587, 0.1904, -0.4549, 0.1778, 0.1411, 0.6515] },

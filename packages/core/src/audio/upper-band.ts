@@ -1,7 +1,8 @@
 /**
- * The upper band of a narrow line. Its sound, brought to the house rate, has nothing above 4 kHz, and ears that were made for more
- * take it for another language. Every 10 ms it is told from the levels below 4 kHz how loud a voice would be above (a linear
- * estimate, made by `npm run bench upper-band`), and the lower band, mirrored at 4 kHz, is made so loud there.
+ * The upper band of a narrow line. Its sound, brought to the house rate, has nothing above 4 kHz, and ears
+ * that were made for more take it for another language. Every 10 ms it is told from the levels below 4 kHz
+ * how loud a voice would be above (a linear estimate, made by `npm run train upper-band`), and the lower
+ * band, mirrored at 4 kHz, is made so loud there.
  */
 import FFT from 'fft.js';
 import { HOUSE_RATE_HZ, joinPcm16, toFloats, toPcm16 } from './samples.js';
@@ -49,7 +50,10 @@ const powerOf = (from: number, to: number) => {
 const levelsIn = (bins: readonly number[]) =>
   bins.slice(1).map((end, band) => Math.log(powerOf(bins[band]!, end)));
 
-/** The levels of both halves of the spectrum, every 10 ms, as natural logarithms of power. For `npm run bench upper-band`. */
+/**
+ * The levels of both halves of the spectrum, every 10 ms, as natural logarithms of power. For `npm run train
+ * upper-band`.
+ */
 export function bandLevels(sound: Float32Array): { lower: number[]; upper: number[] }[] {
   return Array.from({ length: Math.max(0, Math.floor(sound.length / HOP) - 1) }, (_, i) => {
     transform(sound.subarray(i * HOP, i * HOP + WINDOW));
@@ -58,7 +62,10 @@ export function bandLevels(sound: Float32Array): { lower: number[]; upper: numbe
 }
 
 export class UpperBand {
-  /** What came of the block that is not whole yet; the last whole one; and what the windows before add to the next. */
+  /**
+   * `rest`: samples of the next block, which is not whole yet. `samples`: the last window. `overlap`: what
+   * earlier windows add to the next block.
+   */
   private rest = new Int16Array(0);
   private readonly samples = new Float32Array(WINDOW);
   private readonly overlap = new Float32Array(HOP);
@@ -66,7 +73,10 @@ export class UpperBand {
   private taken = 0;
   private given = 0;
 
-  /** @param samples at the house rate, of any length, that follow on the last ones @returns what can be given by now: up to 20 ms are held back */
+  /**
+   * @param samples at the house rate, of any length, that follow on the last ones @returns what can be given
+   * by now: up to 20 ms are held back
+   */
   fill(samples: Int16Array): Int16Array {
     this.taken += samples.length;
     const joined = joinPcm16([this.rest, samples]);

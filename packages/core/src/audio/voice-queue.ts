@@ -1,6 +1,6 @@
 /**
- * Live sound of somebody else, on its way to a loudspeaker or an ear: a little of it is held, so that it comes evenly, and what
- * would be late is left out rather than piled up.
+ * Live sound of somebody else, on its way to a loudspeaker or an ear: a little of it is held, so that it
+ * comes evenly, and what would be late is left out rather than piled up.
  */
 import { joinPcm16 } from './samples.js';
 
@@ -38,7 +38,10 @@ export class VoiceQueue {
     if (this.length > this.most) this.drop(this.length - this.hold);
   }
 
-  /** The next `count` samples, with silence after the last that is there; null while there is nothing. @param rest nothing more comes: what is held goes out */
+  /**
+   * The next `count` samples, with silence after the last that is there; null while there is nothing. @param
+   * rest nothing more comes: what is held goes out
+   */
   take(count: number, rest = false): Int16Array | null {
     if (this.length === 0 || (this.holding && this.length < this.hold && !rest)) return null;
     const all = joinPcm16(this.parts);

@@ -1,5 +1,8 @@
-/** WAV (RIFF/WAVE) in and out: PCM of 8 to 32 bits, floats of 32 and 64 bits, G.711; any rate, any channel count. */
-import { Fault } from '../faults.js';
+/**
+ * WAV (RIFF/WAVE) in and out: PCM of 8 to 32 bits, floats of 32 and 64 bits, G.711; any rate, any channel
+ * count.
+ */
+import { Fault } from '../common/faults.js';
 import { aLawSample, muLawSample } from './g711.js';
 import { GREATEST_RATE_HZ, LEAST_RATE_HZ } from './samples.js';
 
@@ -77,7 +80,8 @@ export interface WavLayout {
 /**
  * Reads the header of a WAV file from its first bytes; the file may be longer than these.
  * @param fileBytes the length of the whole file
- * @throws Fault `sound-empty`, `sound-not-wav`, `sound-cut-short`, `sound-format-unknown` or `sound-rate-out-of-range`.
+ * @throws Fault `sound-empty`, `sound-not-wav`, `sound-cut-short`, `sound-format-unknown` or
+ * `sound-rate-out-of-range`.
  */
 export function wavLayout(head: Uint8Array, fileBytes: number): WavLayout {
   if (head.byteLength === 0) throw new Fault('sound-empty', 'it has no bytes');

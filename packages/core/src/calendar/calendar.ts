@@ -1,4 +1,7 @@
-/** Days and times of day without a library: proleptic Gregorian days counted from 1970-01-01, as in H. Hinnant, "chrono-Compatible Low-Level Date Algorithms". */
+/**
+ * Days and times of day without a library: proleptic Gregorian days counted from 1970-01-01, as in H.
+ * Hinnant, "chrono-Compatible Low-Level Date Algorithms".
+ */
 
 /** A calendar day, `YYYY-MM-DD` (ISO 8601). */
 export type Day = string;
@@ -93,8 +96,14 @@ function clockOf(zone: string): Intl.DateTimeFormat {
   if (known) return known;
   const digits = '2-digit' as const;
   const made = new Intl.DateTimeFormat('en-CA', {
-    timeZone: zone, hourCycle: 'h23', year: 'numeric', month: digits, day: digits, hour: digits, minute: digits,
-  }); // prettier-ignore
+    timeZone: zone,
+    hourCycle: 'h23',
+    year: 'numeric',
+    month: digits,
+    day: digits,
+    hour: digits,
+    minute: digits,
+  });
   clocks.set(zone, made);
   return made;
 }
@@ -113,7 +122,10 @@ export function momentIn(unixMs: number, zone: string): Moment {
   };
 }
 
-/** Milliseconds since 1970-01-01T00:00Z at which the clocks show this; of a time that is skipped, the same span later. */
+/**
+ * Milliseconds since 1970-01-01T00:00Z at which the clocks show this; of a time that is skipped, the same
+ * span later.
+ */
 export function unixMsOf({ day, minute }: Moment, zone: string): number {
   const asUtc = dayNumber(day) * 86_400_000 + minute * 60_000;
   let guess = asUtc;

@@ -1,13 +1,13 @@
 /**
- * The conductor: the pure state machine of one conversation. Happenings go in, orders come out; it has no clock, does no I/O
- * and never waits. The same happenings always give the same orders.
+ * The conductor: the pure state machine of one conversation. Happenings go in, orders come out; it has no
+ * clock, does no I/O and never waits. The same happenings always give the same orders.
  *
- * A happening goes to the machine that it concerns; what the machine cannot do by itself it raises as a signal, which a flow
- * works off, first in, first out, before the orders are returned.
+ * A happening goes to the machine that it concerns; what the machine cannot do by itself it raises as a
+ * signal, which a flow works off, first in, first out, before the orders are returned.
  */
 import type { Happening, HappeningOf } from './contract/happenings.js';
 import type { Order, TimerName } from './contract/orders.js';
-import { Desk, type Signal } from './desk.js';
+import { Desk, type Signal } from './state/desk.js';
 import * as answerFlow from './flows/answer-flow.js';
 import { speculate } from './flows/head-start.js';
 import * as errandFlow from './flows/errand-flow.js';
@@ -27,8 +27,17 @@ import { newState, type State } from './state/state.js';
 
 /** What would keep a talk going that is to end. */
 const TOO_LATE = new Set<Happening['kind']>([
-  'typed', 'keyed', 'pressed', 'released', 'floorSet', 'freshAsked', 'voiceBegan', 'voiceGoes', 'voicePaused', 'voiceEnded',
-]); // prettier-ignore
+  'typed',
+  'keyed',
+  'pressed',
+  'released',
+  'floorSet',
+  'freshAsked',
+  'voiceBegan',
+  'voiceGoes',
+  'voicePaused',
+  'voiceEnded',
+]);
 
 type Handlers<Of extends { kind: string }> = {
   [K in Of['kind']]: (desk: Desk, of: Extract<Of, { kind: K }>) => void;
@@ -153,17 +162,24 @@ export class Conductor {
       return desk.orders;
     }
     handle(HAPPENINGS, desk, happening);
-    this.workOff(desk);
-    if (!state.ended) turnFlow.conclude(desk);
-    this.workOff(desk);
+    const mayConclude = (came: readonly (Happening['kind'] | Signal['kind'])[]) =>
+      came.some((kind) => turnFlow.MAY_CONCLUDE.has(kind));
+    for (let may = mayConclude([happening.kind, ...this.workOff(desk)]); may && !state.ended;) {
+      const did = turnFlow.conclude(desk);
+      may = mayConclude(this.workOff(desk)) || did;
+    }
     if (!state.ended) waking.conclude(desk);
     return desk.orders;
   }
 
-  /** Of a talk that has ended nothing more is done. */
-  private workOff(desk: Desk): void {
-    for (let next = desk.nextSignal(); next; next = desk.nextSignal())
+  /** Of a talk that has ended nothing more is done. @returns the signals that there were */
+  private workOff(desk: Desk): Signal['kind'][] {
+    const came: Signal['kind'][] = [];
+    for (let next = desk.nextSignal(); next; next = desk.nextSignal()) {
+      came.push(next.kind);
       if (!this.state.ended) handle(SIGNALS, desk, next);
+    }
+    return came;
   }
 }
 

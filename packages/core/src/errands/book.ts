@@ -1,26 +1,27 @@
 /** The errands that an assistant can do, read once: their patterns, and what is wrong with them. */
-import { Fault } from '../faults.js';
+import type { Moment } from '../calendar/calendar.js';
+import { Fault } from '../common/faults.js';
 import type { CallableFunction } from '../thinking/history.js';
-import { compilePattern, patternTemplates, type Pattern } from '../thinking/pattern.js';
-import type { Slots } from '../language/template.js';
+import { compilePattern, patternTemplates, spokenWords, type Pattern } from '../thinking/pattern.js';
+import type { Reads, Slots } from '../language/template.js';
 import { languageOf } from '../language/language.js';
-import { seeded } from '../seeded.js';
-import { schemaOf } from './bounds.js';
-import { choiceForms, choiceOf } from './choices.js';
-import type { NamedErrand, Slot } from './contract.js';
+import { plainPhrase } from '../language/common/phrase.js';
+import { expandPhrases } from '../hearing/expected-phrases.js';
+import { choiceForms, choiceOf } from '../slots/common/choices.js';
+import { kindOf, readingsAt, schemaOf, takesAnyWords } from '../slots/values.js';
+import type { Slot } from '../slots/common/slot.js';
+import type { ReadingContext } from '../slots/common/kind.js';
+import type { NamedErrand } from './contract.js';
 import { grammarOf, type OpenRules } from '../grammar/from-patterns.js';
-import { drawFrom, ENDLESS, fitWhole, oneOf, rowOf, type Grammar } from '../grammar/grammar.js';
-import type { ErrandWords } from '../language/errand-words.js';
-import { nearOf } from './readings.js';
-import { tokensOf } from './tokens.js';
+import { ENDLESS, fitWhole, oneOf, rowOf, type Grammar } from '../grammar/grammar.js';
+import type { ErrandWords } from '../language/common/errand-words.js';
+import { tokensOf } from '../language/tokens.js';
 
 /** A list longer than this is not one that people say. */
 const MOST_VALUES = 2_000;
 /** So much of a saying tells whether it begins an errand. */
 const MOST_BEGINNING_WORDS = 100;
 const MOST_BEGINNING_LETTERS = 1_000;
-/** So many are drawn of a grammar's rule for the ears. */
-const SENTENCES_A_RULE = 200;
 const PLACE = /\{([^}]*)\}/g;
 
 interface Compiled {
@@ -28,10 +29,8 @@ interface Compiled {
   patterns: readonly Pattern[];
 }
 
-/** What stands for a slot of each kind in a pattern: a list, or an open slot. */
-const OPEN: Partial<Record<Slot['kind'], string>> = { count: 'count', digits: 'digits' };
-/** Days are said in more ways than an open slot of a pattern knows: there any words may stand. */
-const FOR_EARS: typeof OPEN = { ...OPEN, date: 'date' };
+/** Whether words can be read does not depend on when: any day does. */
+const ANY_MOMENT: Moment = { day: '2026-06-01', minute: 720 };
 
 export class ErrandBook {
   private readonly all: readonly Compiled[];
@@ -60,8 +59,22 @@ export class ErrandBook {
     return (grammar && fitWhole(grammar, words.slice(0, MOST_BEGINNING_WORDS))?.named) ?? {};
   }
 
-  /** The errand that a saying begins, if any: of several the one of whose pattern the most words were said. */
+  /**
+   * The errand that a saying begins, if any: of several the one of whose pattern the most words were said.
+   */
   begunBy(text: string): NamedErrand | null {
+    return this.best(text)?.errand ?? null;
+  }
+
+  /**
+   * How well a saying fits what begins an errand: the more words were said for certain, the higher; 0 where
+   * it begins none.
+   */
+  scoreOf(text: string): number {
+    return this.best(text)?.score ?? 0;
+  }
+
+  private best(text: string): { errand: NamedErrand; score: number } | null {
     const said = text.split(/\s+/).slice(0, MOST_BEGINNING_WORDS).join(' ').slice(0, MOST_BEGINNING_LETTERS);
     let best: { errand: NamedErrand; score: number } | null = null;
     const words = this.all.some(({ errand }) => errand.grammar) ? tokensOf(said).map(({ word }) => word) : [];
@@ -74,18 +87,25 @@ export class ErrandBook {
         if (found && (!best || found.score > best.score)) best = { errand, score: found.score };
       }
     }
-    return best?.errand ?? null;
+    return best;
+  }
+
+  /** Some sentences that one of its patterns is drawn as. @param pattern its place in `begins` */
+  sayingsOf(name: string, pattern: number, most: number): string[] {
+    const { errand } = this.all.find((one) => one.errand.name === name)!;
+    const phrases = [likely(errand, errand.begins![pattern]!)];
+    if (!/[\p{L}\p{N}]/u.test(phrases[0]!)) return [];
+    return [
+      ...new Set(expandPhrases({ phrases, slots: slotsOf(errand) }).map((words) => words.join(' '))),
+    ].slice(0, most);
   }
 
   /** What callers of these errands are likely to say. */
   get expected(): { phrases: string[]; slots: Slots } {
+    const words = languageOf(this.language).errands!;
     const phrases = this.all.flatMap(({ errand }) => [
-      ...(errand.begins ?? []).map((pattern) =>
-        withSlots(pattern, errand, true)
-          .replace(/\.\.\.|…/g, ' ')
-          .trim(),
-      ),
-      ...Object.entries(errand.slots).flatMap(([name, slot]) => answersTo(name, slot, null)),
+      ...(errand.begins ?? []).map((pattern) => likely(errand, pattern)),
+      ...Object.entries(errand.slots).flatMap(([name, slot]) => answersTo(name, slot, words, false)),
     ]);
     const slots = Object.assign({}, ...this.all.map(({ errand }) => slotsOf(errand))) as Slots;
     return { phrases: [...new Set(phrases)].filter((phrase) => /[\p{L}\p{N}]/u.test(phrase)), slots };
@@ -96,10 +116,15 @@ export class ErrandBook {
     const words = languageOf(this.language).errands!;
     const all = this.all.flatMap(({ errand }) =>
       Object.entries(errand.slots).flatMap(([name, slot]) => {
-        const phrases = answersTo(name, slot, words).filter((phrase) => /[\p{L}\p{N}]/u.test(phrase));
+        const phrases = answersTo(name, slot, words, true).filter((phrase) => /[\p{L}\p{N}]/u.test(phrase));
         if (phrases.length === 0) return [];
         const only = slot.heard === 'fixed';
-        return [[`${errand.name}/${name}`, { phrases: only ? [...phrases, ...words.obeyed] : phrases, slots: slotsOf(errand), only }] as const]; // prettier-ignore
+        return [
+          [
+            `${errand.name}/${name}`,
+            { phrases: only ? [...phrases, ...words.obeyed] : phrases, slots: slotsOf(errand), only },
+          ] as const,
+        ];
       }),
     );
     return Object.fromEntries(all);
@@ -112,10 +137,14 @@ export class ErrandBook {
     if (errand.grammar && patterns.length === 0) return errand.grammar;
     const valueOf = (slot: string, said: string) => {
       const values = errand.slots[slot]?.values ?? [];
-      const form = choiceForms(values).find(({ words }) => spoken(words.join(' ')) === said);
+      const form = choiceForms(values).find(({ words }) => plainPhrase(words.join(' ')) === said);
       return form?.values.length === 1 ? form.values[0]! : said;
     };
-    return grammarOf(patterns.map(({ parts }) => parts), valueOf, openRule(languageOf(this.language).errands!)); // prettier-ignore
+    return grammarOf(
+      patterns.map(({ parts }) => parts),
+      valueOf,
+      openRule(languageOf(this.language).errands!),
+    );
   }
 
   /** Each errand as something that a model may ask to be done. */
@@ -142,7 +171,12 @@ function openRule({ values }: ErrandWords): OpenRules {
     words: values.sayNumber(value).split(/[\s-]+/),
   });
   return ({ of, name, length }) => {
-    if (of === 'count') return oneOf(Array.from({ length: MOST_WRITTEN }, (_, i) => rowOf([number(i + 1), { kind: 'tag', text: `${name}=${i + 1}` }]))); // prettier-ignore
+    if (of === 'count')
+      return oneOf(
+        Array.from({ length: MOST_WRITTEN }, (_, i) =>
+          rowOf([number(i + 1), { kind: 'tag', text: `${name}=${i + 1}` }]),
+        ),
+      );
     if (of !== 'digits') return { kind: 'anything' };
     const digit = oneOf(Array.from({ length: 10 }, (_, i) => number(i)));
     return { kind: 'repeat', of: digit, least: length || 1, most: length || ENDLESS };
@@ -154,18 +188,59 @@ function inOrder(errand: NamedErrand): NamedErrand {
   return { ...errand, slots: Object.fromEntries(names.map((name) => [name, errand.slots[name]!])) };
 }
 
-/** In patterns a slot is its list, or an open slot of its kind. @param ears what is likely is drawn from it */
+/**
+ * In patterns a slot is its list, an open slot of its kind, or what it can read. @param ears what is likely
+ * is drawn from it: what it can read is any words
+ */
 function withSlots(pattern: string, { slots }: NamedErrand, ears = false): string {
   return pattern.replace(/<([A-Za-z][\w-]*)>/g, (whole, name: string) => {
     const slot = Object.hasOwn(slots, name) ? slots[name]! : null;
     if (!slot || hasList(slot)) return whole;
-    const open = (ears ? FOR_EARS : OPEN)[slot.kind] ?? 'words';
+    const { open: known } = kindOf(slot);
+    const open = ears ? (known?.ears ?? 'words') : known?.pattern;
+    if (open === undefined) return whole;
     return `<${name}: ${open}${open === 'digits' && slot.length ? ` ${slot.length}` : ''}>`;
   });
 }
 
+/** What the slots without a list can read. */
+function readersOf({ slots }: NamedErrand, language: string): Record<string, Reads> {
+  const words = languageOf(language).errands!;
+  const open = Object.entries(slots).filter(([, slot]) => !hasList(slot) && !kindOf(slot).open?.pattern);
+  return Object.fromEntries(open.map(([name, slot]) => [name, readerOf(slot, words, language)]));
+}
+
+function readerOf(slot: Slot, words: ErrandWords, language: string): Reads {
+  const context: ReadingContext = { words, now: ANY_MOMENT, day: null, part: null };
+  const reads = (text: string): boolean => {
+    const tokens = tokensOf(text);
+    const said = tokens.map(({ word }) => word);
+    if (slot.kind === 'yes-no' && words.assent(said)?.count === said.length) return true;
+    let from = 0;
+    while (from < said.length - 1 && words.leadIns.has(said[from]!)) from++;
+    return [0, from].some((at) =>
+      readingsAt(slot, { said, tokens, at }, context).some(({ count }) => at + count === said.length),
+    );
+  };
+  if (takesAnyWords(slot) || isWithoutValues(slot)) return () => true;
+  if (slot.kind !== 'email') return reads;
+  // The words of a pattern have no marks: one that was written is looked for in all that was.
+  const isWritten = (text: string, whole: string) =>
+    (whole.match(/\S+@\S+/g) ?? []).some((one) => spokenWords(one, language).join(' ') === text);
+  return (text, whole) => reads(text) || isWritten(text, whole);
+}
+
+/** Its values are not known yet. */
+const isWithoutValues = (slot: Slot): boolean => kindOf(slot).isListed === true && !hasList(slot);
+
+/** A pattern as ears expect it: where anything may be said, nothing is expected. */
+const likely = (errand: NamedErrand, pattern: string): string =>
+  withSlots(pattern, errand, true)
+    .replace(/\.\.\.|…/g, ' ')
+    .trim();
+
 /** Names have one only for what is likely. */
-const hasList = (slot: Slot): boolean => (slot.kind === 'choice' || slot.kind === 'contact') && (slot.values?.length ?? 0) > 0; // prettier-ignore
+const hasList = (slot: Slot): boolean => kindOf(slot).isListed === true && (slot.values?.length ?? 0) > 0;
 
 function slotsOf({ slots }: NamedErrand): Slots {
   return Object.fromEntries(
@@ -173,42 +248,19 @@ function slotsOf({ slots }: NamedErrand): Slots {
       .filter(([, slot]) => hasList(slot))
       .map(([name, { values = [] }]) => [
         name,
-        choiceForms(values).map(({ words }) => spoken(words.join(' '))),
+        choiceForms(values).map(({ words }) => plainPhrase(words.join(' '))),
       ]),
   );
 }
 
-/** Without what has a meaning in a pattern. */
-const spoken = (text: string) => text.replace(/[^\p{L}\p{N}'\s]/gu, ' ').trim();
-
-/** How a question for a slot may be answered. @param words null for what may be said at any time: less of it */
-function answersTo(name: string, slot: Slot, words: ErrandWords | null): string[] {
-  const after = (slot.after ?? []).slice(0, 4).map(spoken);
+/** How a question for a slot may be answered, and (not asked) what of it may be said at any time. */
+function answersTo(name: string, slot: Slot, words: ErrandWords, isAsked: boolean): readonly string[] {
+  const after = (slot.after ?? []).slice(0, 4).map(plainPhrase);
   const lead = after.length === 0 ? '' : `[${after.join('|')}] `;
-  if (hasList(slot)) return [`${lead}<${name}>`, `no ${lead}<${name}>`];
-  const said = [...(slot.yes ?? []), ...(slot.no ?? [])].map(spoken);
-  if (words === null && slot.kind === 'date') return [`[for|on] <${name}: date>`, `no <${name}: date>`];
-  if (words !== null && slot.kind === 'name') {
-    const names = choiceForms(slot.values ?? []).map(({ words }) => spoken(words.join(' '))).filter(Boolean); // prettier-ignore
-    return names.length === 0 ? [] : [`[${words.beforeName.map(spoken).join('|')}] (${names.join('|')})`];
-  }
-  if (slot.kind === 'count') {
-    const near = nearOf(slot).map(spoken);
-    const tail = near.length === 0 ? '' : ` [${near.join('|')}]`;
-    return [`<${name}: count>${tail}`, `no <${name}: count>`, `[actually|no] make it <${name}: count>`];
-  }
-  if (words !== null && slot.kind === 'rule') return drawn(slot);
-  if (words !== null && slot.kind === 'digits')
-    return [`${lead}<${name}: digits${slot.length ? ` ${slot.length}` : ''}>`];
-  return [...(words?.likely[slot.kind] ?? []), ...said];
-}
-
-/** Sentences that the rule of a slot allows. */
-function drawn({ grammar, rule }: Slot): string[] {
-  if (!grammar) return [];
-  const random = seeded(1);
-  const all = Array.from({ length: SENTENCES_A_RULE }, () => drawFrom(grammar, rule ?? grammar.root, random).join(' ')); // prettier-ignore
-  return [...new Set(all)].map(spoken).filter(Boolean);
+  const own = kindOf(slot).answers?.(slot, { name, lead, words, isAsked });
+  if (own) return own;
+  const said = [...(slot.yes ?? []), ...(slot.no ?? [])].map(plainPhrase);
+  return [...(isAsked ? (words.likely[slot.kind] ?? []) : []), ...said];
 }
 
 function compile(errand: NamedErrand, language: string, seen: Map<string, string>): Pattern[] {
@@ -219,7 +271,7 @@ function compile(errand: NamedErrand, language: string, seen: Map<string, string
     fail('', `errands do not speak "${language}" yet: the languages are en`);
   checkSlots(errand, fail);
   checkSentences(errand, fail);
-  const templates = patternTemplates(slotsOf(errand), language);
+  const templates = patternTemplates(slotsOf(errand), language, readersOf(errand, language));
   return (errand.begins ?? []).map((text, i) => {
     let pattern: Pattern;
     try {
@@ -228,8 +280,14 @@ function compile(errand: NamedErrand, language: string, seen: Map<string, string
       if (error instanceof Fault) fail(`/begins/${i}`, error.detail);
       throw error;
     }
+    if (pattern.fitsAll)
+      fail(`/begins/${i}`, `the pattern "${text}" fits whatever is said: write a word that must be said`);
     const twin = seen.get(pattern.key);
-    if (twin !== undefined) fail(`/begins/${i}`, `the pattern "${text}" also begins the errand "${twin}": only one of them could ever be meant`); // prettier-ignore
+    if (twin !== undefined)
+      fail(
+        `/begins/${i}`,
+        `the pattern "${text}" also begins the errand "${twin}": only one of them could ever be meant`,
+      );
     seen.set(pattern.key, errand.name);
     return pattern;
   });
@@ -243,21 +301,25 @@ function checkSlots({ slots }: NamedErrand, fail: Fail): void {
     const isFree = one.optional === true || one.default !== undefined;
     if (!isFree && one.ask === undefined)
       fail(path, `the slot "${slot}" is never asked for: give it "ask", or "optional: true", or a "default"`);
-    if (one.kind === 'choice' && one.values === undefined) fail(path, `the choice "${slot}" has no "values"`);
-    if (one.kind === 'contact' && (one.values ?? []).length === 0)
-      fail(path, `the slot "${slot}" is a contact, and there is nobody in contacts.yaml`);
-    if (one.kind === 'rule' && !one.grammar)
-      fail(path, `the slot "${slot}" is a rule, and names no "grammar"`);
+    const lack = kindOf(one).lacks?.(one, slot) ?? null;
+    if (lack !== null) fail(path, lack);
     if (one.grammar && one.rule !== undefined && !Object.hasOwn(one.grammar.rules, one.rule))
-      fail(`${path}/rule`, `"${one.rule}" is none of the grammar's rules: ${Object.keys(one.grammar.rules).join(', ')}`); // prettier-ignore
-    if ((one.values?.length ?? 0) > MOST_VALUES)
-      fail(`${path}/values`, `${one.values!.length} values; at most ${MOST_VALUES} can be told apart by ear`);
-    const said = (one.values ?? []).map(choiceOf).map(({ value }) => value);
-    const twice = said.find((value, i) => said.indexOf(value) !== i);
-    if (twice !== undefined) fail(`${path}/values`, `"${twice}" stands there twice`);
+      fail(
+        `${path}/rule`,
+        `"${one.rule}" is none of the grammar's rules: ${Object.keys(one.grammar.rules).join(', ')}`,
+      );
+    checkValues(path, one, fail);
     if (one.least !== undefined && one.most !== undefined && one.least > one.most)
       fail(path, `"least" is ${one.least}, which is more than "most", ${one.most}: no value is possible`);
   }
+}
+
+function checkValues(path: string, { values = [] }: Slot, fail: Fail): void {
+  if (values.length > MOST_VALUES)
+    fail(`${path}/values`, `${values.length} values; at most ${MOST_VALUES} can be told apart by ear`);
+  const said = values.map(choiceOf).map(({ value }) => value);
+  const twice = said.find((value, i) => said.indexOf(value) !== i);
+  if (twice !== undefined) fail(`${path}/values`, `"${twice}" stands there twice`);
 }
 
 /** What is said may name slots, and what the doing gives; what is read back may name slots only. */
@@ -265,6 +327,7 @@ function checkSentences({ readBack, slots }: NamedErrand, fail: Fail): void {
   if (typeof readBack !== 'string') return;
   for (const [, place = ''] of readBack.matchAll(PLACE)) {
     const [slot = ''] = place.split('|');
-    if (!Object.hasOwn(slots, slot)) fail('/readBack', `"{${place}}" is none of its slots: ${Object.keys(slots).join(', ')}`); // prettier-ignore
+    if (!Object.hasOwn(slots, slot))
+      fail('/readBack', `"{${place}}" is none of its slots: ${Object.keys(slots).join(', ')}`);
   }
 }

@@ -1,6 +1,7 @@
 /** Whom a message may go to: people and lists of them, by the names that callers say. */
-import { Fault } from '../faults.js';
-import type { Choice } from './contract.js';
+import { keysOf } from '../slots/common/choices.js';
+import { Fault } from '../common/faults.js';
+import type { Choice } from '../slots/common/slot.js';
 
 export interface Contact {
   key: string;
@@ -28,16 +29,10 @@ export interface Contacts {
 
 export const NO_CONTACTS: Contacts = { people: [], lists: [] };
 
-/** What stands between several in one value. */
-const BETWEEN = ', ';
-
-/** The keys that a slot's value names. */
-export const keysOf = (value: string): string[] =>
-  value.split(',').map((key) => key.trim()).filter(Boolean); // prettier-ignore
-
-export const valueOfKeys = (keys: readonly string[]): string => keys.join(BETWEEN);
-
-/** @throws Fault `contacts-broken` with a path into the file, for what could never be told apart, or names nobody */
+/**
+ * @throws Fault `contacts-broken` with a path into the file, for what could never be told apart, or names
+ * nobody
+ */
 export function checkContacts({ people, lists }: Contacts): void {
   const seen = new Map<string, string>();
   for (const { key, name, also } of [...people, ...lists])
@@ -45,16 +40,28 @@ export function checkContacts({ people, lists }: Contacts): void {
       const said = text.toLowerCase();
       const other = seen.get(said);
       if (other !== undefined && other !== key)
-        throw new Fault('contacts-broken', `"${text}" may be "${other}" or "${key}", and nobody could tell which: give one of them another name`, placeOf(key, { people, lists })); // prettier-ignore
+        throw new Fault(
+          'contacts-broken',
+          `"${text}" may be "${other}" or "${key}", and nobody could tell which: give one of them another name`,
+          placeOf(key, { people, lists }),
+        );
       seen.set(said, key);
     }
   const keys = new Set(people.map(({ key }) => key));
   for (const { key, of } of lists) {
     if (keys.has(key))
-      throw new Fault('contacts-broken', `"${key}" is a contact and a list: only one can have that key`, `/lists/${key}`); // prettier-ignore
+      throw new Fault(
+        'contacts-broken',
+        `"${key}" is a contact and a list: only one can have that key`,
+        `/lists/${key}`,
+      );
     const unknown = of.find((one) => !keys.has(one));
     if (unknown !== undefined)
-      throw new Fault('contacts-broken', `"${unknown}" is no contact: there are ${[...keys].join(', ')}`, `/lists/${key}/of`); // prettier-ignore
+      throw new Fault(
+        'contacts-broken',
+        `"${unknown}" is no contact: there are ${[...keys].join(', ')}`,
+        `/lists/${key}/of`,
+      );
   }
 }
 

@@ -1,63 +1,9 @@
 /** Errands as a file describes them, and a run of one: one doing, with what is known of its slots. */
 import type { Grammar } from '../grammar/grammar.js';
+import type { Slot, SlotValue } from '../slots/common/slot.js';
 
-export const SLOT_KINDS = [
-  'choice', 'yes-no', 'count', 'number', 'digits', 'money', 'date', 'time', 'moment', 'duration',
-  'name', 'spelled', 'phone', 'email', 'address', 'contact', 'rule', 'text',
-] as const; // prettier-ignore
-export type SlotKind = (typeof SLOT_KINDS)[number];
-
-/**
- * What a slot holds. A number for `count`, `number` and `duration` (minutes); true or false for `yes-no`; text for the others:
- * `YYYY-MM-DD` of a date, `HH:MM` of a time, `YYYY-MM-DDTHH:MM` of a moment, `24.50 EUR` of money.
- */
-export type SlotValue = string | number | boolean;
-
-export interface Choice {
-  value: string;
-  /** How it is said back; the value itself where it is left out. */
-  say?: string | undefined;
-  /** Other ways to say it. */
-  also?: readonly string[] | undefined;
-}
-
-/** As the file says it; see protocol's `ErrandFile`. */
-export interface Slot {
-  kind: SlotKind;
-  /** Of a choice; of a name, those that are likely. */
-  values?: readonly (string | Choice)[] | undefined;
-  /** Of a choice or a contact: several may be said; the value is all of them, with commas between. */
-  several?: boolean | undefined;
-  /** Of a rule: the grammar, and which of its rules; its root where none is named. */
-  grammar?: Grammar | undefined;
-  rule?: string | undefined;
-  /** While it is asked for, the ears listen for its values only. */
-  heard?: 'fixed' | undefined;
-  /** A question, and a simpler one for when it was not understood. */
-  ask?: string | undefined;
-  again?: string | undefined;
-  /** Said when a value is not possible, in place of our own sentence. */
-  why?: string | undefined;
-  /** A number; of a date or time, the earliest and the latest. */
-  least?: number | string | undefined;
-  most?: number | string | undefined;
-  /** Of digits: so many. */
-  length?: number | undefined;
-  /** A date or a moment may lie in the past. */
-  past?: boolean | undefined;
-  /** Weekdays, in English, on which a date may fall. */
-  days?: readonly string[] | undefined;
-  optional?: boolean | undefined;
-  default?: SlotValue | undefined;
-  /** Words before a value, and words directly after it, that tell that this slot is meant. */
-  after?: readonly string[] | undefined;
-  near?: readonly string[] | undefined;
-  /** What is counted, one and several of it: [bunk, bunks]. Said with the number, and told by it. */
-  unit?: readonly string[] | undefined;
-  /** Of yes or no: what else says so, anywhere in a sentence. */
-  yes?: readonly string[] | undefined;
-  no?: readonly string[] | undefined;
-}
+/** Instead of a sentence: only a value that was not heard for sure is read back. */
+export const READ_BACK_WHEN_UNSURE = 'when unsure';
 
 export interface Errand {
   /** What it does, to go on after "I can": "book bunks". */
@@ -69,7 +15,10 @@ export interface Errand {
   /** Sayings that fit this begin it too; its tags `slot=value` fill slots. */
   grammar?: Grammar | undefined;
   slots: Readonly<Record<string, Slot>>;
-  /** Read back before it is done; with `false` it is done at once. */
+  /**
+   * Read back before it is done; `false`: it is done at once; `when unsure`: at once, unless a word of a
+   * value was heard with a confidence below one half.
+   */
   readBack?: string | false | undefined;
   /** What is said of each outcome; `{name}` is a slot, or what the doing gave. */
   says?: Readonly<Record<string, string>> | undefined;
@@ -79,6 +28,8 @@ export interface Errand {
   wordsAtOnce?: number | undefined;
   /** Where its results come from: said with them. */
   source?: string | undefined;
+  /** When its examples are said: `YYYY-MM-DD`, or `YYYY-MM-DDTHH:MM`. */
+  examplesOn?: string | undefined;
   examples?: readonly { say: string; gives: Readonly<Record<string, SlotValue>> }[] | undefined;
   /** Done here, in the conversation: no system outside is asked. */
   handsOver?: boolean | undefined;
@@ -86,7 +37,10 @@ export interface Errand {
 
 export interface NamedErrand extends Errand {
   name: string;
-  /** Its slots in the order in which they are asked for: a database that keeps it as JSON does not keep the order of keys. */
+  /**
+   * Its slots in the order in which they are asked for: a database that keeps it as JSON does not keep the
+   * order of keys.
+   */
   order?: readonly string[] | undefined;
 }
 
@@ -103,11 +57,14 @@ export interface Filled {
   confidence?: number;
   /** By default, not by anybody's word. */
   byDefault?: boolean;
+  /** A time of which nobody said whether it is before or after noon. */
+  openHalf?: boolean;
 }
 
 /**
- * `asking`: for the slot `asking`, or (null) for what is to be changed; `reading back`: yes or no is waited for; `offering`: to leave it,
- * or a person; `taking up`: whether a parked one goes on; `doing`: it is under way.
+ * `asking`: for the slot `asking`, or (null) for what is to be changed; `reading back`: yes or no is waited
+ * for; `offering`: to leave it, or a person; `taking up`: whether a parked one goes on; `doing`: it is under
+ * way.
  */
 export type RunStage = 'asking' | 'reading back' | 'offering' | 'taking up' | 'doing';
 
@@ -136,9 +93,11 @@ export interface Errands {
   lastRun: number;
   /** The rest of a long result, to be read on. */
   more: string;
+  /** What was said together with what is done now, and is next, in the order in which it was said. */
+  later: readonly string[];
 }
 
-export const newErrands = (): Errands => ({ current: null, parked: null, lastRun: 0, more: '' });
+export const newErrands = (): Errands => ({ current: null, parked: null, lastRun: 0, more: '', later: [] });
 
 /** What came of a run. */
 export interface RunOutcome {

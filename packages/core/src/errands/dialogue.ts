@@ -1,23 +1,45 @@
 /**
- * How an errand goes: what is asked next, read back, taken back and left, after each saying. Pure: what was said and the time go in,
- * what is to be done and the new state come out. Nothing is done here.
+ * How an errand goes: what is asked next, read back, taken back and left, after each saying. Pure: what was
+ * said and the time go in, what is to be done and the new state come out. Nothing is done here.
  */
-import type { Errands, NamedErrand, RunOutcome, Run, SlotValue } from './contract.js';
+import type { ErrandControl } from '../language/common/errand-words.js';
+import {
+  READ_BACK_WHEN_UNSURE,
+  type Errands,
+  type NamedErrand,
+  type RunOutcome,
+  type Run,
+} from './contract.js';
 import type { DialogueContext, Move, Said, Step } from './moves.js';
-import { extract } from './extract.js';
-import { valueFrom } from './bounds.js';
-import { tokensOf } from './tokens.js';
+import { extract, extracting } from './extract.js';
+import { wishAfter, wishesIn, type Wishes } from './wishes.js';
+import { kindOf, takesAnyWords } from '../slots/values.js';
 import { addTo, fill, fillFrom, newRun, unknownText, type Filling } from './fill.js';
-import { abilitiesOf, fillIn, firstPart, join, outcomeText, readBackOf, recallOf, slotTexts } from './sentences.js'; // prettier-ignore
+import {
+  abilitiesOf,
+  fillIn,
+  firstPart,
+  join,
+  outcomeText,
+  readBackOf,
+  recallOf,
+  slotTexts,
+} from './sentences.js';
 
 /** So often in a row a question is not understood; then it is offered to leave it. */
 const MOST_MISSES = 3;
-/** A slot whose words are less certain is read back in any case, 0 to 1. */
+/** A slot whose words are less certain is unsure, 0 to 1. */
 const SURE = 0.5;
+/** So many wishes may wait. */
+const MOST_LATER = 3;
 /** An answer of so few words that is none of the values is the name of something unknown. */
 const MOST_UNKNOWN_WORDS = 4;
 
-const step = (errands: Errands, move: Move, ended: Step['ended'] = []): Step => ({ errands, move, ended });
+export const step = (errands: Errands, move: Move, ended: Step['ended'] = []): Step => ({
+  errands,
+  move,
+  ended,
+});
 const pass = (errands: Errands): Step => step(errands, { do: 'pass' });
 const errandOf = ({ book }: DialogueContext, run: Run): NamedErrand => book.get(run.errand)!;
 
@@ -27,21 +49,55 @@ export function hearErrand(errands: Errands, said: Said, context: DialogueContex
   const control = context.words.control(words);
   if (control === 'more' && errands.more !== '') return readOn(errands, context);
   const { current } = errands;
-  if (!current) {
-    if (control === 'abilities' && context.book.errands.length > 0)
-      return step(errands, { do: 'say', text: abilitiesOf(context.book.errands, context.words) });
-    const errand = context.book.begunBy(said.text);
-    return errand ? begin(errands, errand, said, context) : pass(errands);
-  }
+  if (!current) return beginAny(errands, control, said, context);
   // An errand whose file is gone has no more to ask.
   if (!context.book.get(current.errand)) return pass({ ...errands, current: null });
   if (current.stage === 'doing') return whileDoing(errands, current, control, said, context);
   if (control !== null && control !== 'more') return obey(errands, current, control, context);
   const other = context.book.begunBy(said.text);
-  if (other && other.name !== current.errand && current.stage !== 'taking up')
-    return park(errands, current, other, said, context);
-  if (other && current.stage === 'taking up') return begin({ ...errands, current: null }, other, said, context, [{ run: current, ending: 'cancelled' }]); // prettier-ignore
-  return goOn(errands, current, said, words, context);
+  if (other && current.stage === 'taking up')
+    return begin({ ...errands, current: null }, other, said, context, [
+      { run: current, ending: 'cancelled' },
+    ]);
+  if (other && other.name !== current.errand) return park(errands, current, other, said, context);
+  const isOpen = current.stage === 'asking' || current.stage === 'reading back';
+  const more = isOpen ? wishAfter(current, said, context) : null;
+  if (!more) return goOn(errands, current, said, context);
+  return oneByOne(errands, more, (waiting) => goOn(waiting, current, more.now, context), context);
+}
+
+/** No errand goes on: one may begin, or two in one saying. */
+function beginAny(
+  errands: Errands,
+  control: ErrandControl | null,
+  said: Said,
+  context: DialogueContext,
+): Step {
+  if (control === 'abilities' && context.book.errands.length > 0)
+    return step(errands, { do: 'say', text: abilitiesOf(context.book.errands, context.words) });
+  const wishes = wishesIn(said, context);
+  if (wishes)
+    return oneByOne(
+      errands,
+      wishes,
+      (waiting) => begin(waiting, wishes.errand, wishes.now, context),
+      context,
+    );
+  const errand = context.book.begunBy(said.text);
+  return errand ? begin(errands, errand, said, context) : pass(errands);
+}
+
+/** The first wish is gone on with; the second waits, and that is said. */
+function oneByOne(
+  errands: Errands,
+  { errand, later, title }: Wishes,
+  goes: (waiting: Errands) => Step,
+  { words }: DialogueContext,
+): Step {
+  const gone = goes({ ...errands, later: [...errands.later, later].slice(-MOST_LATER) });
+  if (gone.move.do !== 'say') return gone;
+  const told = fillIn(words.sayings.oneByOne, { first: errand.title, second: title });
+  return { ...gone, move: { do: 'say', text: join(told, gone.move.text) } };
 }
 
 function begin(
@@ -53,15 +109,16 @@ function begin(
 ): Step {
   const run = newRun(errands.lastRun + 1, errand, 'caller', context);
   const begun = { ...errands, lastRun: run.run, current: run };
-  const named = context.book.namedBy(errand, said.tokens.map(({ word }) => word)); // prettier-ignore
+  const named = context.book.namedBy(
+    errand,
+    said.tokens.map(({ word }) => word),
+  );
   const tagged = fillFrom(run, errand, named, context).run;
   const { found } = extract(errand.slots, said.tokens, extracting(tagged, context));
   const filling = fill(tagged, errand, found, said.tokens, context);
   const next = follow(begun, { ...filling, changed: [] }, context);
   return { ...next, ended: [...ended, ...next.ended] };
 }
-
-const extracting = ({ slots, order, asking }: Run, { words, now }: DialogueContext) => ({ words, now, asked: asking, known: slots, order }); // prettier-ignore
 
 /** Another errand in between: the first one waits. Of two that wait the older is left. */
 function park(
@@ -109,7 +166,10 @@ function obey(errands: Errands, run: Run, control: string, context: DialogueCont
     case 'recall':
       return step(errands, { do: 'say', text: join(recallOf(run, errand, context.words), run.question) });
     case 'abilities':
-      return step(errands, { do: 'say', text: join(abilitiesOf(context.book.errands, context.words), run.question) }); // prettier-ignore
+      return step(errands, {
+        do: 'say',
+        text: join(abilitiesOf(context.book.errands, context.words), run.question),
+      });
     default:
       if (context.person) return handOver(errands, run, '');
       return step(errands, { do: 'say', text: join(sayings.notPossible, run.question) });
@@ -138,40 +198,42 @@ function takeUp(errands: Errands, ended: Step['ended'], text: string, context: D
 }
 
 /** The caller answers, corrects, confirms, or asks something else. */
-function goOn(
-  errands: Errands,
-  run: Run,
-  said: Said,
-  words: readonly string[],
-  context: DialogueContext,
-): Step {
+function goOn(errands: Errands, run: Run, said: Said, context: DialogueContext): Step {
   const errand = errandOf(context, run);
+  const words = said.tokens.map(({ word }) => word);
   const assent = context.words.assent(words);
-  const isPure = assent !== null && assent.count >= words.length;
   const asked = run.asking === null ? undefined : errand.slots[run.asking];
-  if (run.stage === 'asking' && asked?.kind === 'yes-no' && assent !== null) {
-    const found = [
-      { slot: run.asking!, value: assent.is === 'yes', said: said.text, from: 0, to: assent.count },
-    ];
-    const rest = said.tokens.slice(assent.count);
-    const more = extract(errand.slots, rest, { ...extracting(run, context), asked: null }).found.filter(({ slot }) => slot !== run.asking); // prettier-ignore
-    return follow(errands, fill(run, errand, [...found, ...more], said.tokens, context), context);
+  if (run.stage === 'asking' && asked?.kind === 'yes-no' && assent !== null)
+    return answeredYesNo(errands, run, said, assent, context);
+  if (assent !== null && assent.count >= words.length) {
+    if (run.stage !== 'asking') return assented(errands, run, assent.is, context);
+    if (run.asking === null && assent.is === 'no') return readBack(errands, run, context);
   }
-  if (isPure && run.stage !== 'asking') return assented(errands, run, assent.is, context);
-  if (isPure && run.asking === null && assent.is === 'no') return readBack(errands, run, context);
   const added = run.stage === 'reading back' ? addTo(run, errand, said.tokens, context) : null;
   if (added) return follow(errands, added, context);
   const { found, corrects } = extract(errand.slots, said.tokens, extracting(run, context));
   const filling = fill(run, errand, found, said.tokens, context);
   const tells = filling.changed.length + filling.fresh.length > 0 || filling.problem !== null;
-  const isQuestion = context.words.isQuestion(words) && !corrects && !isDictated(asked);
+  const isQuestion = context.words.isQuestion(words) && !corrects && !(asked && takesAnyWords(asked));
   if (isQuestion) return step(errands, { do: 'answer', then: run.question });
-  if (tells) return follow(errands, filling, context);
-  if (found.length > 0) return follow(errands, filling, context);
+  if (tells || found.length > 0) return follow(errands, filling, context);
   return missed(errands, run, said, assent, context);
 }
 
-const isDictated = (slot: { kind: string } | undefined) => slot?.kind === 'text' || slot?.kind === 'address';
+/** A yes or no for the slot that is asked for, and what else was said with it. */
+function answeredYesNo(
+  errands: Errands,
+  run: Run,
+  { text, tokens }: Said,
+  { is, count }: { is: 'yes' | 'no'; count: number },
+  context: DialogueContext,
+): Step {
+  const errand = errandOf(context, run);
+  const found = { slot: run.asking!, value: is === 'yes', said: text, from: 0, to: count };
+  const rest = extract(errand.slots, tokens.slice(count), { ...extracting(run, context), asked: null });
+  const more = rest.found.filter(({ slot }) => slot !== run.asking);
+  return follow(errands, fill(run, errand, [found, ...more], tokens, context), context);
+}
 
 function assented(errands: Errands, run: Run, is: 'yes' | 'no', context: DialogueContext): Step {
   const { sayings } = context.words;
@@ -195,7 +257,7 @@ function assented(errands: Errands, run: Run, is: 'yes' | 'no', context: Dialogu
 }
 
 /** Slots were filled: what is impossible is said; else the next thing is asked. A changed value is said. */
-function follow(errands: Errands, { run, changed, problem }: Filling, context: DialogueContext): Step {
+export function follow(errands: Errands, { run, changed, problem }: Filling, context: DialogueContext): Step {
   const errand = errandOf(context, run);
   if (problem) {
     const current = { ...run, stage: 'asking' as const, asking: problem.slot, misses: 0 };
@@ -205,7 +267,10 @@ function follow(errands: Errands, { run, changed, problem }: Filling, context: D
     return step({ ...errands, current: { ...current, question } }, { do: 'say', text });
   }
   const texts = changed.map((slot) => run.slots[slot]!.text);
-  const told = texts.length === 0 ? '' : fillIn(context.words.sayings.changed, { value: context.words.values.sayList(texts, 'and') }); // prettier-ignore
+  const told =
+    texts.length === 0
+      ? ''
+      : fillIn(context.words.sayings.changed, { value: context.words.values.sayList(texts, 'and') });
   return next(errands, { ...run, misses: 0 }, told, context);
 }
 
@@ -221,12 +286,13 @@ function next(errands: Errands, run: Run, first: string, context: DialogueContex
     const current = { ...run, stage: 'asking' as const, asking, question };
     return step({ ...errands, current }, { do: 'say', text: join(first, question) });
   }
+  if (errand.readBack === false) return act(errands, run, context);
   const isUnsure = Object.values(run.slots).some(({ confidence }) => (confidence ?? 1) < SURE);
-  if (errand.readBack !== false || isUnsure) return readBack(errands, run, context);
-  return act(errands, run, context);
+  if (errand.readBack === READ_BACK_WHEN_UNSURE && !isUnsure) return act(errands, run, context);
+  return readBack(errands, run, context);
 }
 
-function readBack(errands: Errands, run: Run, context: DialogueContext): Step {
+export function readBack(errands: Errands, run: Run, context: DialogueContext): Step {
   const question = readBackOf(run, errandOf(context, run), context.words);
   const current = { ...run, stage: 'reading back' as const, asking: null, question };
   return step({ ...errands, current }, { do: 'say', text: question });
@@ -258,7 +324,8 @@ function missed(
     );
   }
   const isName =
-    (slot?.kind === 'choice' || slot?.kind === 'contact') &&
+    slot !== undefined &&
+    kindOf(slot).isListed === true &&
     assent === null &&
     said.tokens.length <= MOST_UNKNOWN_WORDS;
   const lead = isName ? unknownText(slot, said.text.replace(/[.?!]+$/, ''), context) : sayings.notUnderstood;
@@ -276,54 +343,6 @@ function readOn(errands: Errands, context: DialogueContext): Step {
   const most = Math.max(...context.book.errands.map(({ wordsAtOnce }) => wordsAtOnce ?? 0), 1);
   const { text, more } = firstPart(errands.more, most);
   return step({ ...errands, more }, { do: 'say', text });
-}
-
-/** A model asks for an errand. @param given its arguments, as the model wrote them; @returns null for one that there is not */
-export function callErrand(
-  errands: Errands,
-  name: string,
-  given: unknown,
-  context: DialogueContext,
-): Step | null {
-  const errand = context.book.get(name);
-  if (!errand) return null;
-  const { current } = errands;
-  if (current?.stage === 'doing') return step(errands, { do: 'say', text: context.words.sayings.underWay });
-  const isSame = current?.errand === name;
-  const run = isSame ? current : newRun(errands.lastRun + 1, errand, 'model', context);
-  const waiting = isSame ? errands : { ...errands, lastRun: run.run, parked: current ?? errands.parked };
-  return follow({ ...waiting, current: run }, fillFrom(run, errand, given, context), context);
-}
-
-/** The caller writes a value into the form. @returns null where that is none of this slot */
-export function writeErrand(
-  errands: Errands,
-  slot: string,
-  value: SlotValue,
-  context: DialogueContext,
-): Step | null {
-  const { current } = errands;
-  const errand = current && context.book.get(current.errand);
-  if (!current || !errand || !Object.hasOwn(errand.slots, slot)) return null;
-  const filling = { ...written(current, errand, slot, value, context), changed: [] };
-  const next = follow(errands, filling, context);
-  // Nothing is done because of what was written: it is read back, and a yes is waited for.
-  return next.move.do === 'say' ? next : readBack(errands, filling.run, context);
-}
-
-/** "2026-12-04" is a value; "Friday" is read as if it had been said. */
-function written(
-  run: Run,
-  errand: NamedErrand,
-  slot: string,
-  value: SlotValue,
-  context: DialogueContext,
-): Filling {
-  const shape = errand.slots[slot]!;
-  if (typeof value !== 'string' || valueFrom(shape, value) !== null) return fillFrom(run, errand, { [slot]: value }, context); // prettier-ignore
-  const tokens = tokensOf(value);
-  const { found } = extract({ [slot]: shape }, tokens, { ...extracting(run, context), asked: slot });
-  return found.length > 0 ? fill(run, errand, found, tokens, context) : fillFrom(run, errand, { [slot]: value }, context); // prettier-ignore
 }
 
 /** What was to be done is done, or not. */

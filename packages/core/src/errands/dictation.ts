@@ -1,8 +1,8 @@
 /** Free text as it is dictated: spoken marks and lines become written ones, and what is taken back goes. */
-import type { DictationWords } from '../language/errand-words.js';
-import type { Token } from '../language/meaning.js';
-import { capital } from '../language/writing.js';
-import { phraseAt, phraseBefore } from './tokens.js';
+import type { DictationWords } from '../language/common/errand-words.js';
+import type { Token } from '../language/common/meaning.js';
+import { capital } from '../language/common/writing.js';
+import { phraseAt, phraseBefore } from '../language/tokens.js';
 
 /** Do the words end with a phrase that ends a dictation? */
 export function isOver(words: readonly string[], { over }: DictationWords): boolean {
@@ -41,9 +41,11 @@ function put(text: string, word: string): string {
 /** Without the last sentence, or the last line. */
 function withoutLast(text: string): string {
   const whole = text.trimEnd();
-  const at = Math.max(...[/[.!?]\s+(?=[^.!?\n]*[.!?]*$)/, /\n(?=[^\n]*$)/].map((end) => {
-    const found = end.exec(whole);
-    return found ? found.index + 1 : 0;
-  })); // prettier-ignore
+  const at = Math.max(
+    ...[/[.!?]\s+(?=[^.!?\n]*[.!?]*$)/, /\n(?=[^\n]*$)/].map((end) => {
+      const found = end.exec(whole);
+      return found ? found.index + 1 : 0;
+    }),
+  );
   return whole.slice(0, at);
 }

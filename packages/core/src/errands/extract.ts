@@ -1,22 +1,27 @@
 /**
- * What a saying tells about the slots of an errand, in any order, corrections in the same breath included. A value belongs to the slot
- * whose words stand beside it, to the slot that was asked for, or to the only one that it can mean.
+ * What a saying tells about the slots of an errand, in any order, corrections in the same breath included. A
+ * value belongs to the slot whose words stand beside it, to the slot that was asked for, or to the only one
+ * that it can mean.
  */
 import type { Moment } from '../calendar/calendar.js';
-import type { ErrandWords } from '../language/errand-words.js';
-import type { Token } from '../language/meaning.js';
-import { capital } from '../language/writing.js';
-import { commonLastWord } from './choices.js';
-import type { Slot, SlotValue } from './contract.js';
+import type { ErrandWords } from '../language/common/errand-words.js';
+import type { Token } from '../language/common/meaning.js';
+import { capital } from '../language/common/writing.js';
+import { commonLastWord } from '../slots/common/choices.js';
+import type { Place, Reading, ReadingContext } from '../slots/common/kind.js';
+import { nearOf, type Slot, type SlotValue } from '../slots/common/slot.js';
+import { kindOf, readingsAt, takesAnyWords } from '../slots/values.js';
+import type { Run } from './contract.js';
 import { dictated } from './dictation.js';
-import { nearOf, readingsAt, type Reading, type ReadingContext } from './readings.js';
-import { MOST_TOKENS, phraseAt, phraseBefore, textOf } from './tokens.js';
+import { MOST_TOKENS, phraseAt, phraseBefore, textOf } from '../language/tokens.js';
 
 /** What speaks for a value to be of a slot. */
 const CUE = 8;
 const ASKED = 5;
 const PLAIN = 4;
-/** Between values that all fit: more words, and a slot that is empty, or (in a correction) that was said last. */
+/**
+ * Between values that all fit: more words, and a slot that is empty, or (in a correction) that was said last.
+ */
 const A_WORD = 0.5;
 const EMPTY = 0.4;
 const SAID_LAST = 0.6;
@@ -30,6 +35,8 @@ export interface Found {
   said: string;
   options?: readonly string[];
   noSuchDay?: boolean;
+  /** A time of which nobody said whether it is before or after noon. */
+  openHalf?: boolean;
   /** It is none of the values that there are. */
   unknown?: boolean;
   from: number;
@@ -63,6 +70,12 @@ interface Candidate extends Found {
   score: number;
 }
 
+/** What is known when something is said while a run goes on. */
+export const extracting = (
+  { slots, order, asking }: Run,
+  { words, now }: Pick<ExtractContext, 'words' | 'now'>,
+): ExtractContext => ({ words, now, asked: asking, known: slots, order });
+
 export function extract(
   slots: Readonly<Record<string, Slot>>,
   tokens: readonly Token[],
@@ -70,7 +83,7 @@ export function extract(
 ): Extraction {
   const asked = context.asked === null ? undefined : slots[context.asked];
   // What is dictated is taken as it is: "no" and "sorry" are words of it.
-  if (asked && (asked.kind === 'text' || asked.kind === 'address') && context.asked !== null)
+  if (asked && takesAnyWords(asked) && context.asked !== null)
     return { found: wholeText(context.asked, tokens, context.words), corrects: false };
   const heard = tokens.slice(0, MOST_TOKENS);
   const said = heard.map(({ word }) => word);
@@ -95,7 +108,10 @@ function wholeText(slot: string, tokens: readonly Token[], { dictation }: Errand
   return value === '' ? [] : [{ slot, value, said: value, from: 0, to: tokens.length }];
 }
 
-/** The stretches between words that take something back; "no supper" takes nothing back where it answers a slot. */
+/**
+ * The stretches between words that take something back; "no supper" takes nothing back where it answers a
+ * slot.
+ */
 function partsOf(
   slots: Readonly<Record<string, Slot>>,
   said: readonly string[],
@@ -131,24 +147,43 @@ function inPart(
   const reading: ReadingContext = {
     words: context.words,
     now: context.now,
-    day: dayOf(slots, context),
+    day: dayNamed(slots, said, part, context) ?? dayOf(slots, context),
     part: partOfDay(said, part.from, context),
   };
   const candidates: Candidate[] = [];
+  const isMeant = (at: number) => phraseBefore(said, at, context.words.negations) === 0;
   for (const [name, slot] of Object.entries(slots))
-    for (let at = part.from; at < part.to; at++)
-      for (const read of readingsAt(slot, tokens, said, at, reading)) {
-        const score = scoreOf(name, slot, slots, said, at, read, context, part);
+    for (let at = part.from; at < part.to; at++) {
+      if (!isMeant(at)) continue;
+      for (const read of readingsAt(slot, { said, tokens, at }, reading)) {
+        const score = scoreOf(name, slot, slots, { said, at }, read, context, part);
+        const [from, to] = [at, at + read.count];
         if (score >= LEAST)
-          candidates.push({ slot: name, ...read, said: textOf(tokens.slice(at, at + read.count)), from: at, to: at + read.count, score }); // prettier-ignore
+          candidates.push({ slot: name, ...read, said: textOf(tokens.slice(from, to)), from, to, score });
       }
+    }
   const chosen = choose(candidates, said, context.words.or);
   return [...chosen, ...unknownIn(slots, tokens, part, chosen, context)].sort((a, b) => a.from - b.from);
 }
 
-/** The day of the only date slot, said before or now. */
+/** The day that this part of the saying names, for a date slot to take. */
+function dayNamed(
+  slots: Readonly<Record<string, Slot>>,
+  said: readonly string[],
+  { from, to }: Part,
+  { words, now }: ExtractContext,
+): string | null {
+  if (!Object.values(slots).some((slot) => kindOf(slot).day === 'said')) return null;
+  for (let at = from; at < to; at++) {
+    const found = words.values.day(said, at, now);
+    if (found?.value && phraseBefore(said, at, words.negations) === 0) return found.value;
+  }
+  return null;
+}
+
+/** The day of the only date slot, said before. */
 function dayOf(slots: Readonly<Record<string, Slot>>, { known }: ExtractContext): string | null {
-  const name = Object.keys(slots).find((one) => slots[one]!.kind === 'date');
+  const name = Object.keys(slots).find((one) => kindOf(slots[one]!).day === 'said');
   const value = name === undefined ? undefined : known[name]?.value;
   return typeof value === 'string' && value !== '' ? value : null;
 }
@@ -169,44 +204,56 @@ function scoreOf(
   name: string,
   slot: Slot,
   slots: Readonly<Record<string, Slot>>,
-  said: readonly string[],
-  at: number,
+  { said, at }: Omit<Place, 'tokens'>,
   { count, plain }: Reading,
-  { words, asked, known, order }: ExtractContext,
+  context: ExtractContext,
   part: Part,
 ): number {
-  if (phraseBefore(said, at, words.negations) > 0) return 0;
-  const cues = [...(slot.after ?? []), ...(slot.kind === 'name' ? words.beforeName : [])];
-  const before = phraseBefore(said, at, cues);
-  const after = phraseAt(said, at + count, nearOf(slot));
-  const isCued = before > 0 || after > 0;
+  const { words, asked, known, order } = context;
+  const cue = cueOf(slot, said, at, count, words);
+  const isKnown = known[name] !== undefined;
   const isAsked = asked === name;
-  if (!isCued && isNamed(slot)) {
+  if (cue === null) {
     // A name without a word that leads to it is only one where a name is asked for, and nothing else is said.
-    if (!isAsked || !isAlone(said, at, part, words)) return 0;
+    if (kindOf(slot).isNamed && (!isAsked || !isAlone(said, at, part, words))) return 0;
+    // "The big one" is no number where something else is asked.
+    if (isKnown && asked !== null && !isAsked && !plain && !part.corrects) return 0;
   }
-  // "The big one" is no number where something else is asked.
-  if (known[name] && asked !== null && !isAsked && !isCued && !plain && !part.corrects) return 0;
-  const isOnly = Object.values(slots).filter(({ kind }) => kind === slot.kind).length === 1;
+  const corrects = part.corrects && isKnown;
   const score =
-    (isCued ? CUE + before * 0.1 : 0) +
+    (cue === null ? 0 : CUE + cue * 0.1) +
     (isAsked ? ASKED : 0) +
-    // A bare number means the only slot that counts, unless that has words of its own that are missing.
-    (plain || (isOnly && (slot.kind === 'count' || slot.kind === 'number') && isFree(said, at, count, words))
-      ? PLAIN
-      : 0) +
-    (part.corrects && known[name] ? PLAIN * 0.5 : 0);
+    (plain || isOnlyCount(slot, slots, said, at + count, words) ? PLAIN : 0) +
+    (corrects ? PLAIN * 0.5 : 0);
   if (score === 0) return 0;
-  return (
-    score +
-    count * A_WORD +
-    (known[name] ? 0 : EMPTY) +
-    (part.corrects && order.at(-1) === name ? SAID_LAST : 0)
-  );
+  const saidLast = part.corrects && order.at(-1) === name ? SAID_LAST : 0;
+  return score + count * A_WORD + (isKnown ? 0 : EMPTY) + saidLast;
 }
 
-const isNamed = ({ kind }: Slot) =>
-  kind === 'name' || kind === 'text' || kind === 'address' || kind === 'spelled';
+/** Of how many words the phrase before it is that leads to the slot; 0 for one behind it, null for none. */
+function cueOf(
+  slot: Slot,
+  said: readonly string[],
+  at: number,
+  count: number,
+  words: ErrandWords,
+): number | null {
+  const before = phraseBefore(said, at, [...(slot.after ?? []), ...(kindOf(slot).leads?.(words) ?? [])]);
+  return before > 0 || phraseAt(said, at + count, nearOf(slot)) > 0 ? before : null;
+}
+
+/** A bare number means the only slot that counts, unless that has words of its own that are missing. */
+function isOnlyCount(
+  slot: Slot,
+  slots: Readonly<Record<string, Slot>>,
+  said: readonly string[],
+  end: number,
+  { units }: ErrandWords,
+): boolean {
+  const isOnly = Object.values(slots).filter(({ kind }) => kind === slot.kind).length === 1;
+  // A number with a unit behind it counts something else.
+  return kindOf(slot).counts === true && isOnly && !units.has(said[end] ?? '');
+}
 
 /** Only words that lead in stand before it in its part. */
 function isAlone(
@@ -221,11 +268,6 @@ function isAlone(
     i += lead;
   }
   return true;
-}
-
-/** A number with a unit behind it counts something else. */
-function isFree(said: readonly string[], at: number, count: number, { units }: ErrandWords): boolean {
-  return !units.has(said[at + count] ?? '');
 }
 
 /** The best ones that do not lie over each other, one for each slot. */

@@ -1,12 +1,18 @@
-/** Puts what was said, or what a model gives, into the slots of a run; says what is not possible, and what has changed. */
-import { capital } from '../language/writing.js';
-import type { Token } from '../language/meaning.js';
-import { sayValue, valueFrom, whyNotPossible } from './bounds.js';
-import { nearest, sayChoice } from './choices.js';
+/**
+ * Puts what was said, or what a model gives, into the slots of a run; says what is not possible, and what has
+ * changed.
+ */
+import { clockText, minuteOf } from '../calendar/calendar.js';
+import { capital } from '../language/common/writing.js';
+import type { Token } from '../language/common/meaning.js';
+import { kindOf, sayValue, valueFrom, whyNotPossible } from '../slots/values.js';
+import { nearest, sayChoice } from '../slots/common/choices.js';
 import { dictated } from './dictation.js';
-import { phraseAt } from './tokens.js';
-import type { Filled, NamedErrand, Run, Slot, SlotValue } from './contract.js';
+import { phraseAt } from '../language/tokens.js';
+import type { Filled, NamedErrand, Run } from './contract.js';
+import type { Slot, SlotValue } from '../slots/common/slot.js';
 import type { Found } from './extract.js';
+import { settleTime } from '../slots/kinds/time.js';
 import { fillIn, type Speaking } from './sentences.js';
 
 export interface Filling {
@@ -36,7 +42,28 @@ export function fill(
         ...timesOf(tokens.slice(one.from, one.to)),
       });
   }
+  settleAgain(filling, errand, found, speaking);
   return filling;
+}
+
+/** A day that is said after the time may change which half of the day was meant. */
+function settleAgain(
+  { run, fresh, changed }: Filling,
+  errand: NamedErrand,
+  found: readonly Found[],
+  { words, now }: Speaking,
+): void {
+  const dated = [...fresh, ...changed].find((name) => kindOf(errand.slots[name]!).day === 'said');
+  if (dated === undefined) return;
+  const context = { words, now, day: String(run.slots[dated]!.value), part: null };
+  for (const [name, filled] of Object.entries(run.slots)) {
+    const slot = errand.slots[name]!;
+    if (kindOf(slot).day !== 'wanted' || filled.openHalf !== true || found.some((one) => one.slot === name))
+      continue;
+    const said = { minute: minuteOf(String(filled.value)) % 720, half: null, sure: true };
+    const value = clockText(settleTime(said, slot, context));
+    run.slots[name] = { ...filled, value, text: sayValue(slot, value, now, words) };
+  }
 }
 
 /** @param given arguments as a model wrote them */
@@ -56,7 +83,10 @@ export function fillFrom(run: Run, errand: NamedErrand, given: unknown, speaking
   return filling;
 }
 
-/** "Add that we need bread": it is put behind the text that is there. @returns null for a saying of another kind */
+/**
+ * "Add that we need bread": it is put behind the text that is there. @returns null for a saying of another
+ * kind
+ */
 export function addTo(
   run: Run,
   errand: NamedErrand,
@@ -64,8 +94,14 @@ export function addTo(
   speaking: Speaking,
 ): Filling | null {
   const { dictation } = speaking.words;
-  const lead = phraseAt(tokens.map(({ word }) => word), 0, dictation.add); // prettier-ignore
-  const slot = Object.keys(errand.slots).find((name) => errand.slots[name]!.kind === 'text' && run.slots[name]); // prettier-ignore
+  const lead = phraseAt(
+    tokens.map(({ word }) => word),
+    0,
+    dictation.add,
+  );
+  const slot = Object.keys(errand.slots).find(
+    (name) => kindOf(errand.slots[name]!).isDictated && run.slots[name],
+  );
   const text = dictated(tokens.slice(lead), dictation);
   if (lead === 0 || slot === undefined || text === '') return null;
   const before = String(run.slots[slot]!.value);
@@ -88,7 +124,13 @@ function problemOf(
 ): string | null {
   const { sayings, values } = words;
   if (noSuchDay) return sayings.noSuchDay;
-  if (options) return fillIn(sayings.which, { list: values.sayList(options.map((one) => sayChoice(slot.values ?? [], one)), 'or') }); // prettier-ignore
+  if (options)
+    return fillIn(sayings.which, {
+      list: values.sayList(
+        options.map((one) => sayChoice(slot.values ?? [], one)),
+        'or',
+      ),
+    });
   if (unknown) return unknownText(slot, said, { words, now });
   return value === null ? sayings.notPossible : whyNotPossible(slot, value, now, words);
 }
@@ -100,8 +142,8 @@ export function unknownText(slot: Slot, said: string, { words }: Speaking): stri
   return fillIn(words.sayings.unknown, { value: capital(said), list: words.values.sayList(list, 'and') });
 }
 
-function filledBy(slot: Slot, { value, said }: Found, { words, now }: Speaking): Filled {
-  return { value: value!, text: sayValue(slot, value!, now, words), said };
+function filledBy(slot: Slot, { value, said, openHalf }: Found, { words, now }: Speaking): Filled {
+  return { value: value!, text: sayValue(slot, value!, now, words), said, ...(openHalf ? { openHalf } : {}) };
 }
 
 function timesOf(tokens: readonly Token[]): Partial<Filled> {

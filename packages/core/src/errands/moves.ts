@@ -1,5 +1,5 @@
 /** What a saying comes to: how the errands stand after it, and what is to be done or said. */
-import type { Token } from '../language/meaning.js';
+import type { Token } from '../language/common/meaning.js';
 import type { ErrandBook } from './book.js';
 import type { Errands, Run, RunEnding } from './contract.js';
 import type { Speaking } from './sentences.js';

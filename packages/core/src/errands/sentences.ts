@@ -1,7 +1,16 @@
-/** What is said in an errand: the file's sentences with their places filled, and our own for what it leaves open. */
+/**
+ * What is said in an errand: the file's sentences with their places filled, and our own for what it leaves
+ * open.
+ */
 import type { Moment } from '../calendar/calendar.js';
-import type { ErrandWords } from '../language/errand-words.js';
-import type { Filled, NamedErrand, RunOutcome, Run } from './contract.js';
+import type { ErrandWords } from '../language/common/errand-words.js';
+import {
+  READ_BACK_WHEN_UNSURE,
+  type Filled,
+  type NamedErrand,
+  type RunOutcome,
+  type Run,
+} from './contract.js';
 
 /** `{hut}`, or `{hut|any hut}` with words for when it is empty. */
 const PLACE = /\{([^}|]*)(?:\|([^}]*))?\}/g;
@@ -26,13 +35,20 @@ const known = (run: Run, errand: NamedErrand): Filled[] =>
   Object.keys(errand.slots).flatMap((name) => (Object.hasOwn(run.slots, name) ? [run.slots[name]!] : []));
 
 export function readBackOf(run: Run, errand: NamedErrand, { sayings, values }: ErrandWords): string {
-  if (typeof errand.readBack === 'string') return fillIn(errand.readBack, slotTexts(run));
-  const list = values.sayList(known(run, errand).map(({ text }) => text), 'and'); // prettier-ignore
+  if (typeof errand.readBack === 'string' && errand.readBack !== READ_BACK_WHEN_UNSURE)
+    return fillIn(errand.readBack, slotTexts(run));
+  const list = values.sayList(
+    known(run, errand).map(({ text }) => text),
+    'and',
+  );
   return fillIn(sayings.readBack, { list });
 }
 
 export function recallOf(run: Run, errand: NamedErrand, { sayings, values }: ErrandWords): string {
-  const list = values.sayList(known(run, errand).map(({ text }) => text), 'and'); // prettier-ignore
+  const list = values.sayList(
+    known(run, errand).map(({ text }) => text),
+    'and',
+  );
   return fillIn(sayings.recall, { list: list === '' ? errand.title : list });
 }
 
@@ -67,7 +83,12 @@ export function firstPart(text: string, most: number): { text: string; more: str
 }
 
 export function abilitiesOf(errands: readonly NamedErrand[], { sayings, values }: ErrandWords): string {
-  return fillIn(sayings.abilities, { list: values.sayList(errands.map(({ title }) => title), 'and') }); // prettier-ignore
+  return fillIn(sayings.abilities, {
+    list: values.sayList(
+      errands.map(({ title }) => title),
+      'and',
+    ),
+  });
 }
 
 export const join = (...sentences: readonly string[]): string => sentences.filter(Boolean).join(' ');

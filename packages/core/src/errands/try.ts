@@ -1,16 +1,23 @@
-/** Errands tried without doing anything: sayings one after the other, the examples of a file, and sentences made of its patterns. */
+/**
+ * Errands tried without doing anything: sayings one after the other, the examples of a file, and sentences
+ * made of its patterns.
+ */
 import { expandPhrases } from '../hearing/expected-phrases.js';
 import { languageOf } from '../language/language.js';
-import { seeded } from '../seeded.js';
-import type { Moment } from '../calendar/calendar.js';
+import { seeded } from '../common/seeded.js';
+import { clockText, minuteOf, type Moment } from '../calendar/calendar.js';
 import { ErrandBook } from './book.js';
-import { newErrands, type Filled, type NamedErrand, type RunStage, type SlotValue } from './contract.js';
+import { newErrands, type Filled, type NamedErrand, type Run, type RunStage } from './contract.js';
+import { type SlotValue } from '../slots/common/slot.js';
 import { hearErrand } from './dialogue.js';
 import type { Move } from './moves.js';
-import { tokensOf } from './tokens.js';
+import { tokensOf } from '../language/tokens.js';
 
-/** Examples are read as if it were then: a Monday, at noon. */
+/** Examples of a file that names no day are read as if it were then: a Monday, at noon. */
 export const EXAMPLES_NOW: Moment = { day: '2026-06-01', minute: 720 };
+
+/** So many sentences of a pattern are held against other errands. */
+const MOST_SAYINGS = 8;
 
 export interface TriedSaying {
   said: string;
@@ -39,27 +46,36 @@ export function trySayings(
     const { errands: next, move } = hearErrand(state, { text, tokens: tokensOf(text) }, context);
     state = next;
     const run = next.current ?? ('run' in move ? move.run : null);
-    tried.push({
-      said: text,
-      does: move.do,
-      says: 'text' in move ? move.text : move.do === 'answer' ? move.then : '',
-      errand: run?.errand ?? null,
-      stage: run?.stage ?? null,
-      asking: run?.asking ?? null,
-      slots: run?.slots ?? {},
-    });
+    tried.push({ said: text, does: move.do, says: saidBy(move), ...stateOf(run) });
     if (move.do === 'act' || move.do === 'hand over') break;
   }
   return tried;
 }
 
-/** What an example of the file gives and should not, or should and does not, in words; null where it is right. */
+const saidBy = (move: Move): string => ('text' in move ? move.text : move.do === 'answer' ? move.then : '');
+
+const stateOf = (run: Run | null) =>
+  run
+    ? { errand: run.errand, stage: run.stage, asking: run.asking, slots: run.slots }
+    : { errand: null, stage: null, asking: null, slots: {} };
+
+/** When the examples of a file are said: `examplesOn` of it, at noon where it names no time. */
+function examplesNow({ examplesOn }: NamedErrand): Moment {
+  if (examplesOn === undefined) return EXAMPLES_NOW;
+  const [day, clock] = examplesOn.split('T');
+  return { day: day!, minute: clock === undefined ? EXAMPLES_NOW.minute : minuteOf(clock) };
+}
+
+/**
+ * What an example of the file gives and should not, or should and does not, in words; null where it is right.
+ */
 export function wrongExample(
   errand: NamedErrand,
   { say, gives }: { say: string; gives: Readonly<Record<string, SlotValue>> },
   language: string,
+  now = examplesNow(errand),
 ): string | null {
-  const [tried] = trySayings([errand], [say], language, EXAMPLES_NOW);
+  const [tried] = trySayings([errand], [say], language, now);
   if (!tried || tried.does === 'pass') return `"${say}" does not begin it`;
   const got = Object.fromEntries(
     Object.entries(tried.slots).flatMap(([name, { value, byDefault }]) => (byDefault ? [] : [[name, value]])),
@@ -69,7 +85,37 @@ export function wrongExample(
   );
   if (wrong.length === 0) return null;
   const shown = (value: SlotValue | undefined) => (value === undefined ? 'nothing' : JSON.stringify(value));
-  return `"${say}": ${wrong.map((name) => `${name} is ${shown(got[name])} instead of ${shown(gives[name])}`).join(', ')}`; // prettier-ignore
+  const differences = wrong.map((name) => `${name} is ${shown(got[name])} instead of ${shown(gives[name])}`);
+  return `"${say}", said on ${now.day} at ${clockText(now.minute)}: ${differences.join(', ')}`;
+}
+
+/**
+ * Of errands of one assistant, patterns that begin with a sentence that another errand before it takes, and
+ * no less well.
+ * @returns the two errands, the pattern's place in `begins` of the second, and a sentence of that kind
+ */
+export function sharedBeginnings(
+  errands: readonly NamedErrand[],
+  language: string,
+): { first: string; second: string; pattern: number; said: string }[] {
+  const books = errands.map((errand) => new ErrandBook([errand], language));
+  return errands.flatMap(({ name, begins = [] }, second) =>
+    begins.flatMap((_, pattern) => {
+      const own = books[second]!;
+      const drawn = own
+        .sayingsOf(name, pattern, MOST_SAYINGS)
+        .map((said) => ({ said, score: own.scoreOf(said) }));
+      const sayings = drawn.filter(({ score }) => score > 0);
+      // Each way to say it is another errand's: one that is taken now and then is a choice of the owner's.
+      const first = books.findIndex(
+        (book, i) =>
+          i < second && sayings.length > 0 && sayings.every(({ said, score }) => book.scoreOf(said) >= score),
+      );
+      return first < 0
+        ? []
+        : [{ first: errands[first]!.name, second: name, pattern, said: sayings[0]!.said }];
+    }),
+  );
 }
 
 /** Sentences that begin it: those of its file, and some drawn from its patterns, for ears and for a model. */

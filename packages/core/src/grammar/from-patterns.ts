@@ -1,4 +1,7 @@
-/** Patterns written out as a grammar: their alternatives, what may be left out, lists as rules, open slots by what they may hold. */
+/**
+ * Patterns written out as a grammar: their alternatives, what may be left out, lists as rules, open slots by
+ * what they may hold.
+ */
 import type { Part } from '../language/template.js';
 import { NEVER, oneOf, rowOf, type Grammar, type Rule } from './grammar.js';
 
@@ -25,7 +28,14 @@ export function grammarOf(
       case 'slot': {
         if (!Object.hasOwn(rules, part.name)) {
           rules[part.name] = NEVER;
-          rules[part.name] = oneOf(part.values.map(({ text, parts }) => rowOf([...joined(parts.map(rule)), { kind: 'tag', text: `${part.name}=${valueOf(part.name, text)}` }]))); // prettier-ignore
+          rules[part.name] = oneOf(
+            part.values.map(({ text, parts }) =>
+              rowOf([
+                ...joined(parts.map(rule)),
+                { kind: 'tag', text: `${part.name}=${valueOf(part.name, text)}` },
+              ]),
+            ),
+          );
         }
         return { kind: 'rule', name: part.name };
       }
@@ -39,7 +49,9 @@ export function grammarOf(
 function choice(options: readonly Rule[]): Rule {
   const [first, ...others] = options;
   const isNothing = first?.kind === 'row' && first.of.length === 0;
-  return isNothing && others.length > 0 ? { kind: 'repeat', of: oneOf(others), least: 0, most: 1 } : oneOf(options); // prettier-ignore
+  return isNothing && others.length > 0
+    ? { kind: 'repeat', of: oneOf(others), least: 0, most: 1 }
+    : oneOf(options);
 }
 
 /** Words beside words are one run of them. */
@@ -48,7 +60,7 @@ function joined(rules: readonly Rule[]): Rule[] {
   for (const one of rules) {
     const last = out.at(-1);
     if (one.kind === 'words' && last?.kind === 'words')
-      out[out.length - 1] = { kind: 'words', words: [...last.words, ...one.words] }; // prettier-ignore
+      out[out.length - 1] = { kind: 'words', words: [...last.words, ...one.words] };
     else out.push(one);
   }
   return out;

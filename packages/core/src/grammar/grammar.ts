@@ -33,6 +33,12 @@ export const ENDLESS = 1_000;
 const MOST_DEPTH = 50;
 /** Of one rule from one place, so many ways to fit it are looked at. */
 const MOST_FITS = 200;
+/**
+ * Rules that hold each other can be fitted, or drawn, in more ways than anybody waits for: after so many
+ * steps nothing more is looked at.
+ */
+const MOST_STEPS = 100_000;
+const MOST_DRAWN = 2_000;
 
 /** The longest words from this place on that fit the rule; null where none do. @param words in lower case */
 export function fitRule(
@@ -44,7 +50,10 @@ export function fitRule(
   const rule = Object.hasOwn(rules, name) ? rules[name] : undefined;
   if (!rule) return null;
   const found = new Fitting(rules, words).fits(rule, at, 0);
-  return found.reduce<GrammarFit | null>((best, one) => (one.count > 0 && (!best || one.count > best.count) ? one : best), null); // prettier-ignore
+  return found.reduce<GrammarFit | null>(
+    (best, one) => (one.count > 0 && (!best || one.count > best.count) ? one : best),
+    null,
+  );
 }
 
 /** Do all words fit the rule? */
@@ -58,6 +67,7 @@ const NOTHING: GrammarFit = { count: 0, meaning: null, named: {} };
 
 class Fitting {
   private readonly known = new Map<Rule, Map<number, GrammarFit[]>>();
+  private steps = 0;
 
   constructor(
     private readonly rules: Grammar['rules'],
@@ -66,7 +76,7 @@ class Fitting {
 
   /** Ways to fit a rule, one of each length. */
   fits(rule: Rule, at: number, depth: number): GrammarFit[] {
-    if (depth > MOST_DEPTH) return [];
+    if (depth > MOST_DEPTH || this.steps > MOST_STEPS) return [];
     const places = this.known.get(rule) ?? new Map<number, GrammarFit[]>();
     this.known.set(rule, places);
     const known = places.get(at);
@@ -81,7 +91,9 @@ class Fitting {
   private work(rule: Rule, at: number, depth: number): GrammarFit[] {
     switch (rule.kind) {
       case 'words':
-        return rule.words.every((word, i) => this.words[at + i] === word) ? [{ ...NOTHING, count: rule.words.length }] : []; // prettier-ignore
+        return rule.words.every((word, i) => this.words[at + i] === word)
+          ? [{ ...NOTHING, count: rule.words.length }]
+          : [];
       case 'anything':
         return Array.from({ length: this.words.length - at + 1 }, (_, count) => ({ ...NOTHING, count }));
       case 'never':
@@ -104,8 +116,13 @@ class Fitting {
   private row(of: readonly Rule[], at: number, depth: number): GrammarFit[] {
     let ways: GrammarFit[] = [NOTHING];
     for (const one of of)
-      ways = oneOfEach(ways.flatMap((way) => this.fits(one, at + way.count, depth).map((next) => joined(way, next)))); // prettier-ignore
+      ways = oneOfEach(ways.flatMap((way) => this.after(way, this.fits(one, at + way.count, depth))));
     return ways;
+  }
+
+  private after(way: GrammarFit, all: readonly GrammarFit[]): GrammarFit[] {
+    this.steps += all.length;
+    return all.map((next) => joined(way, next));
   }
 
   private repeat(
@@ -118,9 +135,10 @@ class Fitting {
     for (let i = 1; i <= most && ways.length > 0; i++) {
       ways = oneOfEach(
         ways.flatMap((way) =>
-          this.fits(of, at + way.count, depth)
-            .filter(({ count }) => count > 0 || i <= least)
-            .map((next) => joined(way, next)),
+          this.after(
+            way,
+            this.fits(of, at + way.count, depth).filter(({ count }) => count > 0 || i <= least),
+          ),
         ),
       );
       if (i >= least) found.push(...ways);
@@ -152,8 +170,9 @@ function oneOfEach(ways: readonly GrammarFit[]): GrammarFit[] {
 
 /** Sentences that the rule allows, drawn; for ears. @param random between 0 and 1 */
 export function drawFrom({ rules }: Grammar, name: string, random: () => number): string[] {
+  let steps = 0;
   const draw = (rule: Rule, depth: number): string[] => {
-    if (depth > MOST_DEPTH) return [];
+    if (depth > MOST_DEPTH || ++steps > MOST_DRAWN) return [];
     switch (rule.kind) {
       case 'words':
         return [...rule.words];

@@ -1,6 +1,9 @@
-/** Reads and writes the JSpeech Grammar Format (W3C Note, 5 June 2000). Imports and weights' values are not used. */
-import { Fault } from '../faults.js';
-import { plainWord } from '../language/phrase.js';
+/**
+ * Reads and writes the JSpeech Grammar Format (W3C Note, 5 June 2000). Imports and weights' values are not
+ * used.
+ */
+import { Fault } from '../common/faults.js';
+import { plainWord } from '../language/common/phrase.js';
 import { ENDLESS, NEVER, oneOf, rowOf, unknownRules, type Grammar, type Rule } from './grammar.js';
 
 const fail = (detail: string): never => {
@@ -86,7 +89,9 @@ const wordsOf = (text: string) => text.split(/\s+/).map(plainWord).filter(Boolea
 
 /** Any words have no form there: they are left out. */
 export function writeJsgf({ root, rules }: Grammar, name: string): string {
-  const lines = Object.entries(rules).map(([rule, of]) => `${rule === root ? 'public ' : ''}<${rule}> = ${jsgfOf(of)};`); // prettier-ignore
+  const lines = Object.entries(rules).map(
+    ([rule, of]) => `${rule === root ? 'public ' : ''}<${rule}> = ${jsgfOf(of)};`,
+  );
   return `#JSGF V1.0 UTF-8 en;\ngrammar ${name};\n${lines.join('\n')}\n`;
 }
 
@@ -99,9 +104,6 @@ function jsgfOf(rule: Rule): string {
     case 'one of':
       return `(${rule.of.map(jsgfOf).join(' | ')})`;
     case 'repeat':
-      if (rule.least === 0 && rule.most === 1) return `[${jsgfOf(rule.of)}]`;
-      if (rule.most === ENDLESS && rule.least <= 1)
-        return `(${jsgfOf(rule.of)})${rule.least === 0 ? '*' : '+'}`;
       return repeated(rule);
     case 'rule':
       return `<${rule.name}>`;
@@ -115,7 +117,9 @@ function jsgfOf(rule: Rule): string {
 }
 
 function repeated({ of, least, most }: Extract<Rule, { kind: 'repeat' }>): string {
+  if (least === 0 && most === 1) return `[${jsgfOf(of)}]`;
   const one = `(${jsgfOf(of)})`;
+  if (most === ENDLESS && least <= 1) return `${one}${least === 0 ? '*' : '+'}`;
   const more = most === ENDLESS ? [`${one}*`] : Array.from({ length: most - least }, () => `[${one}]`);
   return [...Array.from({ length: least }, () => one), ...more].join(' ');
 }

@@ -1,7 +1,10 @@
-/** Reads and writes the Speech Recognition Grammar Specification 1.0 in its XML form (W3C Recommendation, 16 March 2004). */
+/**
+ * Reads and writes the Speech Recognition Grammar Specification 1.0 in its XML form (W3C Recommendation, 16
+ * March 2004).
+ */
 import { XMLBuilder, XMLParser } from 'fast-xml-parser';
-import { Fault } from '../faults.js';
-import { plainWord } from '../language/phrase.js';
+import { Fault } from '../common/faults.js';
+import { plainWord } from '../language/common/phrase.js';
 import { ENDLESS, NEVER, oneOf, rowOf, unknownRules, type Grammar, type Rule } from './grammar.js';
 
 /** As the parser gives an element in its order: its children by its name, its attributes beside them. */
@@ -53,7 +56,14 @@ function ruleOf(node: Node): Rule[] {
   if ('#text' in node) return wordsIn(String(node['#text']));
   if ('token' in node) return wordsIn(textOf(childrenOf(node, 'token')));
   if ('tag' in node) return [{ kind: 'tag', text: textOf(childrenOf(node, 'tag')) }];
-  if ('one-of' in node) return [oneOf(childrenOf(node, 'one-of').filter((one) => 'item' in one).map(itemOf))]; // prettier-ignore
+  if ('one-of' in node)
+    return [
+      oneOf(
+        childrenOf(node, 'one-of')
+          .filter((one) => 'item' in one)
+          .map(itemOf),
+      ),
+    ];
   if ('item' in node) return [itemOf(node)];
   if ('ruleref' in node) return [referenceOf(node)];
   const known = Object.keys(node).find((key) => key !== ':@') ?? '';
@@ -62,7 +72,11 @@ function ruleOf(node: Node): Rule[] {
   return fail(`<${known}> is no element that says what is spoken`);
 }
 
-const textOf = (nodes: readonly Node[]): string => nodes.map((one) => String(one['#text'] ?? '')).join(' ').trim(); // prettier-ignore
+const textOf = (nodes: readonly Node[]): string =>
+  nodes
+    .map((one) => String(one['#text'] ?? ''))
+    .join(' ')
+    .trim();
 
 function wordsIn(text: string): Rule[] {
   const words = text.split(/\s+/).map(plainWord).filter(Boolean);
@@ -109,7 +123,14 @@ export function writeSrgs({ root, rules }: Grammar, language: string): string {
       rule: nodesOf(rule),
       ':@': { id, ...(id === root ? { scope: 'public' } : {}) },
     })),
-    ':@': { xmlns: NAMESPACE, version: '1.0', 'xml:lang': language, mode: 'voice', root, 'tag-format': 'semantics/1.0-literals' }, // prettier-ignore
+    ':@': {
+      xmlns: NAMESPACE,
+      version: '1.0',
+      'xml:lang': language,
+      mode: 'voice',
+      root,
+      'tag-format': 'semantics/1.0-literals',
+    },
   };
   return `<?xml version="1.0" encoding="UTF-8"?>${builder.build([grammar])}\n`;
 }

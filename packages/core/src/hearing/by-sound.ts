@@ -1,6 +1,7 @@
 /**
- * Words put right by their sound: where an expected phrase sounds like what was heard, and most of it was heard as it is, the words
- * that differ are taken from the phrase. Numbers were found on the tuning half (docs/decisions.md).
+ * Words put right by their sound: where an expected phrase sounds like what was heard, and most of it was
+ * heard as it is, the words that differ are taken from the phrase. Numbers were found on the tuning half
+ * (docs/decisions.md).
  */
 import { alignWords } from '../measure/word-errors.js';
 import type { HeardWord } from '../vocabulary/words.js';
@@ -16,7 +17,9 @@ const MOST_UNHEARD = 0.9;
 const SPARE = 0.5;
 /** So much of the phrase was heard as it is. */
 const LEAST_SAME = 0.65;
-/** A phrase within a longer saying is likely to be something else: so much of the saying it covers, in phones. */
+/**
+ * A phrase within a longer saying is likely to be something else: so much of the saying it covers, in phones.
+ */
 const LEAST_COVERED = 0.7;
 /** What recognition is surer of stays, but for what sounds nearly the same. */
 const SURE = 0.85;
@@ -51,33 +54,40 @@ export function bySound(
   const fit = words.length > MOST_WORDS ? null : phrases.fit(all, LEAST_SAME * LEAST_PHONES);
   if (!fit || fit.phones < LEAST_PHONES || fit.cost > MOST_COST_A_PHONE * fit.phones) return [...words];
   if (lengthOf(all.slice(fit.from, fit.to)) < LEAST_COVERED * lengthOf(all)) return [...words];
-  const put: HeardWord[] = [];
-  let same = 0;
-  const changes = changesOf(all.slice(fit.from, fit.to), fit.words);
-  for (const [i, change] of changes.entries()) {
-    const [kept] = change.heard;
-    if (kept && change.words[0]?.word === kept.word) {
-      same += change.words[0].phones;
-      put.push(kept);
-    } else if (
-      change.heard.some(({ word }) => weighty.has(word)) ||
-      !isLikely(change, i === 0, i === changes.length - 1)
-    )
-      put.push(...change.heard);
-    else if (change.words.length > 0) put.push(...changed(change, put.at(-1)));
-    else {
-      const last = put.pop()!;
-      put.push({
-        ...last,
-        toMs: change.heard.at(-1)!.toMs,
-        heardAs: `${last.heardAs ?? last.word} ${textOf(change.heard)}`,
-      });
-    }
-  }
+  const { put, same } = putInPlace(changesOf(all.slice(fit.from, fit.to), fit.words), weighty);
   if (same < LEAST_SAME * fit.phones) return [...words];
   const now = [...all.slice(0, fit.from), ...put, ...all.slice(fit.to)];
   return earlier.every((word, i) => now[i] === word) ? now.slice(earlier.length) : [...words];
 }
+
+/** What comes of all changes. @returns also of how many phones the words are that were heard rightly */
+function putInPlace(
+  changes: readonly Change[],
+  weighty: ReadonlySet<string>,
+): { put: HeardWord[]; same: number } {
+  const put: HeardWord[] = [];
+  let same = 0;
+  for (const [i, change] of changes.entries()) {
+    const [kept] = change.heard;
+    const stays =
+      change.heard.some(({ word }) => weighty.has(word)) ||
+      !isLikely(change, i === 0, i === changes.length - 1);
+    if (kept && change.words[0]?.word === kept.word) {
+      same += change.words[0].phones;
+      put.push(kept);
+    } else if (stays) put.push(...change.heard);
+    else if (change.words.length > 0) put.push(...changed(change, put.at(-1)));
+    else put.push(longer(put.pop()!, change.heard));
+  }
+  return { put, same };
+}
+
+/** Words that stand for nothing belong to the one before them. */
+const longer = (last: HeardWord, heard: readonly HeardWord[]): HeardWord => ({
+  ...last,
+  toMs: heard.at(-1)!.toMs,
+  heardAs: `${last.heardAs ?? last.word} ${textOf(heard)}`,
+});
 
 /** In phones; a word whose sound nobody knows counts like a short one. */
 function lengthOf(words: readonly HeardWord[]): number {
@@ -115,7 +125,9 @@ function isLikely({ heard, words }: Change, isFirst: boolean, isLast: boolean): 
   return words.every(({ cost, phones, inSlot }) => cost <= (isSure || inSlot ? NEARLY_SAME : LIKE) * phones);
 }
 
-/** The words of the phrase, spread over the time of those that were heard; as sure as the least sure of them. */
+/**
+ * The words of the phrase, spread over the time of those that were heard; as sure as the least sure of them.
+ */
 function changed({ heard, words }: Change, last: HeardWord | undefined): HeardWord[] {
   const fromMs = heard[0]?.fromMs ?? last?.toMs ?? 0;
   const lengthMs = (heard.at(-1)?.toMs ?? fromMs) - fromMs;

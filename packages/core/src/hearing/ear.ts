@@ -38,7 +38,10 @@ export type EarEvent =
   | { kind: 'voiceBegan'; atMs: number }
   /** Said every 60 ms of voice, and at once when it goes on after a pause. */
   | ({ kind: 'voiceGoes'; atMs: number } & Voiced)
-  /** `atMs`: the end of the last voiced frame, PAUSE_MS before this is said; `ending`: how the voice sounded there. */
+  /**
+   * `atMs`: the end of the last voiced frame, PAUSE_MS before this is said; `ending`: how the voice sounded
+   * there.
+   */
   | ({ kind: 'voicePaused'; atMs: number; ending: Ending } & Voiced)
   /** `atMs`: the end of the last voiced frame, HANGOVER_MS before this is said. */
   | ({ kind: 'voiceEnded'; atMs: number } & Voiced);
@@ -62,7 +65,9 @@ export class Ear {
 
   /** What the last whole frame was judged to be. */
   frame: Frame | null = null;
-  /** The whole frames of the last samples, with as little of our own voice in them as can be: for recognition. */
+  /**
+   * The whole frames of the last samples, with as little of our own voice in them as can be: for recognition.
+   */
   clean = new Float32Array(0);
 
   /**
@@ -99,7 +104,10 @@ export class Ear {
     return joinFloats(rest, own ?? new Float32Array(length - rest.length));
   }
 
-  /** So much sound was not there: time goes on without it. @param count samples at HOUSE_RATE_HZ, of whole frames */
+  /**
+   * So much sound was not there: time goes on without it. @param count samples at HOUSE_RATE_HZ, of whole
+   * frames
+   */
   skip(count: number): void {
     this.frames += Math.round(count / FRAME_SAMPLES);
   }

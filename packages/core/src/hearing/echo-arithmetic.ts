@@ -1,6 +1,6 @@
 /**
- * The echo canceller's arithmetic: by a kernel (packages/core/kernel), of which each canceller has a copy with a memory of its own of
- * 256 kB, or in JavaScript.
+ * The echo canceller's arithmetic: by a kernel (packages/core/kernel), of which each canceller has a copy
+ * with a memory of its own of 256 kB, or in JavaScript.
  */
 import { kernel, runs, type KernelMemory } from '../audio/kernel.js';
 import { ECHO_KERNEL_CODE } from './echo-kernel-code.js';
@@ -92,7 +92,11 @@ export class KernelEcho implements EchoArithmetic {
   copy(from: 'used' | 'learner'): void {
     const { memory, USED, LEARNER, HALF } = this.code;
     const [source, target] = from === 'used' ? [USED, LEARNER] : [LEARNER, USED];
-    new Uint8Array(memory.buffer).copyWithin(target.value, source.value, source.value + this.parts * 2 * HALF.value); // prettier-ignore
+    new Uint8Array(memory.buffer).copyWithin(
+      target.value,
+      source.value,
+      source.value + this.parts * 2 * HALF.value,
+    );
   }
 
   private spectraAt(at: number, count: number): HalfSpectrum[] {
@@ -107,7 +111,8 @@ const KEPT = 2 * PARTS;
 const BINS = 257;
 /** Doubles are quicker here than floats. */
 const numbers = (count: number) => new Float64Array(count);
-const spectra = (count: number) => Array.from({ length: count }, () => ({ re: numbers(BINS), im: numbers(BINS) })); // prettier-ignore
+const spectra = (count: number) =>
+  Array.from({ length: count }, () => ({ re: numbers(BINS), im: numbers(BINS) }));
 
 /** The same in JavaScript. */
 export class PlainEcho implements EchoArithmetic {

@@ -1,8 +1,9 @@
 /**
- * Takes our own voice out of the caller's microphone, as far as it comes back undistorted: a filter learns the way from the
- * loudspeaker through the room (an adaptive filter in the frequency domain, in partitions, by overlap and save). One copy
- * learns always, the other is used: it takes over what the first has learned only when that was plainly better, so that the
- * caller's voice over ours does not spoil it. Where it would make the sound louder, the sound is left alone.
+ * Takes our own voice out of the caller's microphone, as far as it comes back undistorted: a filter learns
+ * the way from the loudspeaker through the room (an adaptive filter in the frequency domain, in partitions,
+ * by overlap and save). One copy learns always, the other is used: it takes over what the first has learned
+ * only when that was plainly better, so that the caller's voice over ours does not spoil it. Where it would
+ * make the sound louder, the sound is left alone.
  */
 import FFT from 'fft.js';
 import { powerToDb } from '../audio/levels.js';
@@ -14,9 +15,9 @@ const BINS = SIZE / 2 + 1;
 /** Each partition covers two frames; together they cover an echo up to 480 ms late, at HOUSE_RATE_HZ. */
 const PART_SAMPLES = 2 * FRAME_SAMPLES;
 /**
- * How it learns: the share of the error that one frame takes away; own sound below `leastPower` a bin teaches nothing, nor does
- * what leaks from the other bins, as a share of their mean; so much is shared out equally among the partitions, the rest by
- * their sizes.
+ * How it learns: the share of the error that one frame takes away; own sound below `leastPower` a bin teaches
+ * nothing, nor does what leaks from the other bins, as a share of their mean; so much is shared out equally
+ * among the partitions, the rest by their sizes.
  */
 const LEARNING = { step: 0.8, leastPower: 0.5, leakage: 0.01, equally: 0.2 };
 /** Two partitions are cut to their length every so many frames, in turn. */
@@ -24,23 +25,36 @@ const TRIMMED_EVERY = 4;
 /** Powers are compared over some frames: share of the new one. */
 const SMOOTHING = 0.04;
 /**
- * The learner is taken over when its rest is below this share of the other's, and below this one of the microphone: what the
- * caller says over us resembles our own sound a little by chance. It starts again from the other when it is so much worse.
+ * The learner is taken over when its rest is below this share of the other's, and below this one of the
+ * microphone: what the caller says over us resembles our own sound a little by chance. It starts again from
+ * the other when it is so much worse.
  */
 const BETTER = 0.85;
 const PLAINLY = 0.25;
 const WORSE = 2;
-/** Above this share of the microphone's power what the filter leaves is not used: with the caller's voice it is more by chance. */
+/**
+ * Above this share of the microphone's power what the filter leaves is not used: with the caller's voice it
+ * is more by chance.
+ */
 const LOUDER = 1.4;
-/** While nothing was learned yet, a microphone as quiet as this has no echo worth looking for: power of a frame, -62 dBFS. */
+/**
+ * While nothing was learned yet, a microphone as quiet as this has no echo worth looking for: power of a
+ * frame, -62 dBFS.
+ */
 const QUIET_POWER = FRAME_SAMPLES * 10 ** -6.2;
-/** How fast the belief in what is taken away rises and falls, as a share a frame; and how much of it is not counted on. */
+/**
+ * How fast the belief in what is taken away rises and falls, as a share a frame; and how much of it is not
+ * counted on.
+ */
 const TAKEN_RISE = 0.01;
 const TAKEN_FALL = 0.004;
 const UNCERTAIN_DB = 5;
 const MOST_CERTAIN_DB = 8;
 
-/** What one frame is worked out with, for all callers in turn: a machine that hears many of them has it at hand. */
+/**
+ * What one frame is worked out with, for all callers in turn: a machine that hears many of them has it at
+ * hand.
+ */
 const fft = new FFT(SIZE);
 const time = new Array<number>(SIZE).fill(0);
 const complex = fft.createComplexArray();
@@ -103,7 +117,10 @@ export class EchoCanceller {
     return clean;
   }
 
-  /** By how much our own voice is certainly quieter in what is given back, in dB: less than it was lately on the average. */
+  /**
+   * By how much our own voice is certainly quieter in what is given back, in dB: less than it was lately on
+   * the average.
+   */
   get certainDb(): number {
     return Math.min(MOST_CERTAIN_DB, Math.max(0, this.takenDb - UNCERTAIN_DB));
   }
@@ -120,7 +137,10 @@ export class EchoCanceller {
     for (; this.unmeasured > 0; this.unmeasured--) {
       const back = this.unmeasured - 1;
       const to = this.own.length - back * FRAME_SAMPLES;
-      transform(this.own.subarray(to - SIZE, to), this.arithmetic.own[(this.frame - back) % this.arithmetic.own.length]!); // prettier-ignore
+      transform(
+        this.own.subarray(to - SIZE, to),
+        this.arithmetic.own[(this.frame - back) % this.arithmetic.own.length]!,
+      );
       this.arithmetic.measure(this.frame - back);
     }
   }
@@ -178,7 +198,10 @@ function transform(samples: Float32Array, { re, im }: HalfSpectrum): void {
   }
 }
 
-/** The samples of two spectra, from one to before another: as the real and the imaginary part of one sound they go back together. */
+/**
+ * The samples of two spectra, from one to before another: as the real and the imaginary part of one sound
+ * they go back together.
+ */
 function back(a: HalfSpectrum, b: HalfSpectrum, from: number, to: number): [Float32Array, Float32Array] {
   for (let k = 0; k < BINS; k++) {
     complex[2 * k] = a.re[k]! - b.im[k]!;

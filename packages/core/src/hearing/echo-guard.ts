@@ -1,7 +1,8 @@
 /**
- * Our own voice in the caller's microphone. What the line plays is known; how late it comes back, and how loud in each band,
- * is learned while it plays. From that follows how much of it may be in each frame of the microphone: only what stands above
- * it is the caller. No room is too complicated for that; a caller who is louder than the echo is heard.
+ * Our own voice in the caller's microphone. What the line plays is known; how late it comes back, and how
+ * loud in each band, is learned while it plays. From that follows how much of it may be in each frame of the
+ * microphone: only what stands above it is the caller. No room is too complicated for that; a caller who is
+ * louder than the echo is heard.
  */
 import { BANDS, BandMeter } from './voice-features.js';
 
@@ -16,15 +17,21 @@ const SILENT_DB = -75;
 const LEARNT_FROM_DB = -52;
 /** A room keeps a sound this much quieter with each frame, in dB. */
 const DECAY_DB = 1.6;
-/** How sure the delay must be (correlation of the levels) to be used, and over how long it is learned, as a share a frame. */
+/**
+ * How sure the delay must be (correlation of the levels) to be used, and over how long it is learned, as a
+ * share a frame.
+ */
 const LEAST_LIKENESS = 0.45;
 const LEARNING = 1 / 150;
-/** Before anything is known the echo is believed to be this much quieter than it was played, in dB; it is never less than the last. */
+/**
+ * Before anything is known the echo is believed to be this much quieter than it was played, in dB; it is
+ * never less than the last.
+ */
 const FIRST_GAIN_DB = -4;
 const LEAST_GAIN_DB = -60;
 /**
- * How fast the believed gain falls, before and after the delay is known, and rises, in dB a frame: it comes to stand where
- * few frames are above it. And how far the echo may stand above it even so.
+ * How fast the believed gain falls, before and after the delay is known, and rises, in dB a frame: it comes
+ * to stand where few frames are above it. And how far the echo may stand above it even so.
  */
 const FIRST_FALL_DB = 0.35;
 const FALL_DB = 0.04;
@@ -61,7 +68,8 @@ export class EchoGuard {
    * @param mic a frame of the microphone
    * @param own a frame of our own sound, as the line played it at this time; null where it played nothing
    * @param takenDb so much of it is taken out before the frame is judged
-   * @returns what is in the microphone, and the most of ours that may be left in it, in dBFS a band; null when we are silent
+   * @returns what is in the microphone, and the most of ours that may be left in it, in dBFS a band; null
+   * when we are silent
    */
   expect(mic: Float32Array, own: Float32Array | null, takenDb = 0): EchoLevels | null {
     this.frame++;

@@ -1,5 +1,4 @@
 // Made by `npm run kernel` of packages/core/kernel/echo-kernel.ts.
-// prettier-ignore
 export const ECHO_KERNEL_CODE = Uint8Array.from([
   0, 97, 115, 109, 1, 0, 0, 0, 1, 19, 3, 96, 3, 127, 127, 127, 0, 96, 1, 127, 0, 96, 5, 127, 125, 125, 125, 125, 0, 3,
   4, 3, 0, 1, 2, 5, 4, 1, 1, 4, 4, 6, 58, 9, 127, 0, 65, 24, 11, 127, 0, 65, 48, 11, 127, 0, 65, 144, 8, 11,

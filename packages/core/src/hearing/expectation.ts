@@ -2,7 +2,10 @@
 import { optionsOf, Templates, type Part } from '../language/template.js';
 import { dictionaryWords, type Expected } from './expected-phrases.js';
 
-/** `whole`: a phrase may end here; `begun`: one has begun and wants more; `more`: words that may be left out could follow. */
+/**
+ * `whole`: a phrase may end here; `begun`: one has begun and wants more; `more`: words that may be left out
+ * could follow.
+ */
 export interface Fit {
   whole: boolean;
   begun: boolean;
@@ -16,7 +19,9 @@ const LEAD_INS = new Set('um uh er erm well so and hello hi hey okay please yes 
 
 const MOST_OPEN_WORDS = 12;
 const NUMBERS = new Set(
-  'oh zero one two three four five six seven eight nine ten eleven twelve thirteen fourteen fifteen sixteen seventeen eighteen nineteen twenty thirty forty fifty sixty seventy eighty ninety hundred'.split(' '), // prettier-ignore
+  'oh zero one two three four five six seven eight nine ten eleven twelve thirteen fourteen fifteen sixteen seventeen eighteen nineteen twenty thirty forty fifty sixty seventy eighty ninety hundred'.split(
+    ' ',
+  ),
 );
 const isNumber = (word: string) => NUMBERS.has(word) || /^\d+$/.test(word);
 
@@ -111,7 +116,10 @@ export function wordsOf(rows: readonly (readonly Part[])[]): Set<string> {
   return found;
 }
 
-/** Fits templates to words; says in `found` if the words ran out while more was wanted. What a part comes to from a place is worked out once. */
+/**
+ * Fits templates to words; says in `found` if the words ran out while more was wanted. What a part comes to
+ * from a place is worked out once.
+ */
 class Walk {
   private readonly known = new Map<Part, Map<number, number[]>>();
 

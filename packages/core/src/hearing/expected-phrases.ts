@@ -2,11 +2,14 @@
  * Expected phrases: templates with alternatives `(a|b)`, parts that may be left out `[a]` and slots `<hut>`,
  * written out as plain sentences from which a small language model is made.
  */
-import { Fault } from '../faults.js';
+import { Fault } from '../common/faults.js';
 import { optionsOf, Templates, type Part, type Slots } from '../language/template.js';
-import { seeded } from '../seeded.js';
+import { seeded } from '../common/seeded.js';
 
-/** So many sentences are drawn from each template, repeats included: every template counts alike, long or short. */
+/**
+ * So many sentences are drawn from each template, repeats included: every template counts alike, long or
+ * short.
+ */
 const SENTENCES_A_TEMPLATE = 60;
 const SEED = 7;
 
@@ -92,7 +95,10 @@ const DAYS = [
 ];
 const USUAL_DIGITS = 4;
 
-/** What an open slot may hold, where a list stands for it well enough; any words are left to the general model. */
+/**
+ * What an open slot may hold, where a list stands for it well enough; any words are left to the general
+ * model.
+ */
 function drawOpen({ of, length }: Extract<Part, { kind: 'open' }>, random: () => number): string[] {
   const pick = (list: readonly string[]) => list[Math.floor(random() * list.length)]!;
   if (of === 'digits') return Array.from({ length: length || USUAL_DIGITS }, () => pick(DIGITS));

@@ -1,12 +1,15 @@
 /**
- * The melody of a voice where it pauses: does the pitch fall, as at the end of a saying, rise, as after a question, or
- * stay where it was, as when more is to come?
+ * The melody of a voice where it pauses: does the pitch fall, as at the end of a saying, rise, as after a
+ * question, or stay where it was, as when more is to come?
  */
 import type { Frame } from './voice-activity.js';
 import { FRAME_MS } from './voice-features.js';
 
 export interface Ending {
-  /** How much the pitch moved over the last LOOKED_AT_MS of voice, in semitones; null where there was none to be measured. */
+  /**
+   * How much the pitch moved over the last LOOKED_AT_MS of voice, in semitones; null where there was none to
+   * be measured.
+   */
   moveSt: number | null;
   /** Where it ended against this stretch's own middle, in semitones; null where there was none. */
   placeSt: number | null;
@@ -15,7 +18,10 @@ export interface Ending {
 }
 
 const LOOKED_AT_MS = 300;
-/** So much of the end is looked at for its loudness, in ms; and what counts as loud, as a share of all frames in order. */
+/**
+ * So much of the end is looked at for its loudness, in ms; and what counts as loud, as a share of all frames
+ * in order.
+ */
 const LOOSE_MS = 120;
 const LOUD_SHARE = 0.8;
 const LEAST_PITCHES = 6;
@@ -56,7 +62,10 @@ export class Melody {
       .slice(-LOOKED_AT_MS / FRAME_MS)
       .flatMap((st, i) => (st !== null && Math.abs(st - middle) < 9 ? [{ st, i }] : []));
     if (late.length < LEAST_PITCHES) return { moveSt: null, placeSt: null };
-    const slope = slopeOf(late.map(({ i }) => i), late.map(({ st }) => st)); // prettier-ignore
+    const slope = slopeOf(
+      late.map(({ i }) => i),
+      late.map(({ st }) => st),
+    );
     const span = late.at(-1)!.i - late[0]!.i;
     const placeSt = mean(late.slice(-5).map(({ st }) => st)) - middle;
     return { moveSt: round(slope * span), placeSt: round(placeSt) };

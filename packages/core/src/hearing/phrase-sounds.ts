@@ -1,6 +1,6 @@
 /**
- * Which expected phrase sounds like what was heard? The phones of what was heard are laid along every way through the templates, at
- * the least cost (weighted edit distance, by dynamic programming).
+ * Which expected phrase sounds like what was heard? The phones of what was heard are laid along every way
+ * through the templates, at the least cost (weighted edit distance, by dynamic programming).
  */
 import { optionsOf, Templates, type Part } from '../language/template.js';
 import type { HeardWord } from '../vocabulary/words.js';
@@ -33,7 +33,9 @@ export interface FittedWord {
   phones: number;
 }
 
-/** What is further off is none of the phrases: cost for each phone of the phrase, and some for the first ones. */
+/**
+ * What is further off is none of the phrases: cost for each phone of the phrase, and some for the first ones.
+ */
 const MOST_COST_A_PHONE = 0.2;
 const FREE_COST = 0.9;
 /** What a phone that fits is worth against the costs: longer phrases are better ones. */

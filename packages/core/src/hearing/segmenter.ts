@@ -1,4 +1,7 @@
-/** Cuts a recording into stretches of speech, as the conductor does live: at pauses, with a little before and after. */
+/**
+ * Cuts a recording into stretches of speech, as the conductor does live: at pauses, with a little before and
+ * after.
+ */
 import { HOUSE_RATE_HZ, joinPcm16, samplesOfMs, toPcm16 } from '../audio/samples.js';
 import { Ear, PRE_ROLL_MS, TAIL_MS } from './ear.js';
 

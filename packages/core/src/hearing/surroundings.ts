@@ -1,6 +1,7 @@
 /**
- * The surroundings: how loud it is where the caller is, told from the last seconds. People who talk nearby are voices too, and
- * only loudness tells the caller from them: a voice that does not stand out of the surroundings is not the caller's.
+ * The surroundings: how loud it is where the caller is, told from the last seconds. People who talk nearby
+ * are voices too, and only loudness tells the caller from them: a voice that does not stand out of the
+ * surroundings is not the caller's.
  */
 import { powerToDb } from '../audio/levels.js';
 import { FRAME_MS } from './voice-features.js';
@@ -18,7 +19,10 @@ const FALL_DB = 0.4;
 /** The quiet and the loud part that differ by less are one; by more, it is quiet around the caller, in dB. */
 const LEAST_APART_DB = 3;
 const MOST_APART_DB = 30;
-/** A caller stands out of the quiet part by this share of what lies between them, and by no more than that many dB. */
+/**
+ * A caller stands out of the quiet part by this share of what lies between them, and by no more than that
+ * many dB.
+ */
 const SHARE = 0.6;
 const MOST_OUT_DB = 6;
 /** … and by so much less while the voice goes on. */
@@ -55,7 +59,10 @@ export class Surroundings {
     this.frames++;
   }
 
-  /** Parts the levels into a quiet and a loud part that differ most (Otsu 1979). @returns what the caller is at least as loud as */
+  /**
+   * Parts the levels into a quiet and a loud part that differ most (Otsu 1979). @returns what the caller is
+   * at least as loud as
+   */
   private weigh(): number {
     const { counts } = this;
     const all = Math.min(this.frames, REMEMBERED);

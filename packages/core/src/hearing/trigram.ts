@@ -1,6 +1,7 @@
 /**
  * A small trigram language model in the ARPA format, with Witten-Bell back-off
- * (Witten & Bell 1991): P(w|h) = (c(hw) + T(h) P(w|h')) / (c(h) + T(h)), T(h) the kinds of words seen after h.
+ * (Witten & Bell 1991): P(w|h) = (c(hw) + T(h) P(w|h')) / (c(h) + T(h)), T(h) the kinds of words seen after
+ * h.
  */
 
 const START = '<s>';

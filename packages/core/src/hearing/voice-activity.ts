@@ -1,7 +1,7 @@
 /**
- * Voice activity: is this a voice? A small net of our own over the features of each 10 ms and how they went of late; its
- * weights are made by `npm run bench voice-weights` from sounds that are made there too.
- * It judges frames; when a voice begins and ends is the ear's business.
+ * Voice activity: is this a voice? A small net of our own over the features of each 10 ms and how they went
+ * of late; its weights are made by `npm run train voice-weights` from sounds that are made there too. It
+ * judges frames; when a voice begins and ends is the ear's business.
  */
 import type { EchoLevels } from './echo-guard.js';
 import { BANDS, FRAME_MS, VoiceFeatures, type Features } from './voice-features.js';
@@ -10,11 +10,16 @@ import { VOICE_WEIGHTS, type Net } from './voice-weights.js';
 /** A frame is voice above the first of these, and stays voice above the second, 0 to 1. */
 const BEGINS_AT = 0.62;
 const STAYS_AT = 0.3;
-/** Voice goes on for so long after the last frame that was like one: no closure of a consonant ends it, in ms. */
+/**
+ * Voice goes on for so long after the last frame that was like one: no closure of a consonant ends it, in ms.
+ */
 const HOLD_MS = 50;
 /** Nothing below this is a voice, however quiet the room, in dBFS. */
 const LEAST_LEVEL_DB = -58;
-/** After so many frames below it nothing is looked for, until one is louder: most of a talk's sound is silence. */
+/**
+ * After so many frames below it nothing is looked for, until one is louder: most of a talk's sound is
+ * silence.
+ */
 const QUIET_FRAMES = 10;
 
 export interface Frame {
@@ -114,9 +119,15 @@ export function runNet({ hidden, bias, out, outBias }: Net, inputs: Float32Array
   return 1 / (1 + Math.exp(-sum));
 }
 
-/** What does not stand out of the surroundings is no caller, whatever it is like, in dB on average over the bands. */
+/**
+ * What does not stand out of the surroundings is no caller, whatever it is like, in dB on average over the
+ * bands.
+ */
 const LEAST_RISE_DB = 1.5;
-/** While our own voice may be in the microphone, a caller stands so much above it, in dB on average over the bands: perhaps, and certainly. */
+/**
+ * While our own voice may be in the microphone, a caller stands so much above it, in dB on average over the
+ * bands: perhaps, and certainly.
+ */
 const OVER_ECHO_DB = 2;
 const CLEARLY_OVER_ECHO_DB = 5;
 /** … and so much less once the caller speaks. */
@@ -134,7 +145,9 @@ export class VoiceActivity {
   private quiet = 0;
   private risesOverEcho = 0;
 
-  /** @param echo what of our own sound may be in each band, and what was there before some of it was taken out */
+  /**
+   * @param echo what of our own sound may be in each band, and what was there before some of it was taken out
+   */
   judge(samples: Float32Array, echo: EchoLevels | null = null): Frame {
     const features = this.features.take(samples);
     const isLoud = features.levelDb > LEAST_LEVEL_DB;

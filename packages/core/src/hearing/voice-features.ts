@@ -1,7 +1,7 @@
 /**
- * What tells a voice from other sounds, every 10 ms: how far each band stands over a floor that follows the surroundings,
- * how flat the spectrum is, how periodic the sound and how steady its pitch. Everything is taken below 4 kHz, so that a
- * telephone is heard like a microphone; above that only the power counts.
+ * What tells a voice from other sounds, every 10 ms: how far each band stands over a floor that follows the
+ * surroundings, how flat the spectrum is, how periodic the sound and how steady its pitch. Everything is
+ * taken below 4 kHz, so that a telephone is heard like a microphone; above that only the power counts.
  */
 import FFT from 'fft.js';
 import { powerToDb } from '../audio/levels.js';
@@ -34,12 +34,18 @@ const LEAST_FLOOR_DB = -90;
 const GREATEST_FIRST_FLOOR_DB = -48;
 /** … but for the lowest band, where mains hum is. */
 const GREATEST_FIRST_HUM_DB = -30;
-/** The first frames set the floor; it rises at least to the quietest moment of this long a window (speech has dips within it). */
+/**
+ * The first frames set the floor; it rises at least to the quietest moment of this long a window (speech has
+ * dips within it).
+ */
 const CALIBRATION_FRAMES = 16;
 const MINIMUM_BLOCKS = 6;
 const BLOCK_FRAMES = 20;
 const SMOOTHING = 0.25;
-/** How fast the floor follows quieter frames (share a frame) and louder ones: while nobody speaks, and at least (dB a frame). */
+/**
+ * How fast the floor follows quieter frames (share a frame) and louder ones: while nobody speaks, and at
+ * least (dB a frame).
+ */
 const FALL_SHARE = 0.15;
 const RISE_DB = 0.08;
 const LEAST_RISE_DB = 0.015;
@@ -59,7 +65,9 @@ export interface Features {
 /** The filter that halves the rate reaches back so many samples. */
 const HISTORY = 15;
 
-/** What one frame is worked out with, by all meters in turn: a machine that hears many callers has it at hand. */
+/**
+ * What one frame is worked out with, by all meters in turn: a machine that hears many callers has it at hand.
+ */
 const short = new FFT(SHORT_FFT);
 const shortWindow = hann(SHORT);
 const shortIn = new Array<number>(SHORT_FFT).fill(0);
@@ -143,7 +151,8 @@ function flatness(): number {
   return Math.min(1, Math.exp(logSum / bins) / (sum / bins + 1e-12));
 }
 
-const powerOf = (spectrum: readonly number[], bin: number) => spectrum[2 * bin]! ** 2 + spectrum[2 * bin + 1]! ** 2; // prettier-ignore
+const powerOf = (spectrum: readonly number[], bin: number) =>
+  spectrum[2 * bin]! ** 2 + spectrum[2 * bin + 1]! ** 2;
 
 /** Bins in which a pitch shows. */
 const LEAST_BIN = Math.ceil((60 * LONG_FFT) / LOW_RATE_HZ);

@@ -1,4 +1,4 @@
-/** Weights of the net of `voice-activity.ts`; this file is made by `npm run bench voice-weights`, not by hand. */
+/** Weights of the net of `voice-activity.ts`; this file is made by `npm run train voice-weights`, not by hand. */
 export interface Net {
   /** One row of inputs for each hidden unit. */
   hidden: readonly number[];
@@ -7,7 +7,6 @@ export interface Net {
   outBias: number;
 }
 
-// prettier-ignore
 export const VOICE_WEIGHTS: Net = {
   hidden: [
     -0.867, -0.327, -0.175, -0.158, -0.014, -0.04, -0.644, -1.973, -0.132, 1.316, -0.142, 0.861, 1.071, 1.429, 0.359, 1.341, 1.078, 0.352, -1.654, 0.007, -1.274, -1.647, 0.322, -0.335, -1.03, -0.635, 0.318, -0.207, -0.267,

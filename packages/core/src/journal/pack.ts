@@ -1,7 +1,7 @@
 /**
- * A journal as it is kept: of what grows with every entry (provisional words, what was told of them, the messages to the
- * model) only what has changed is written, so that a talk's journal grows with its length and not with the square of it.
- * Packing and unpacking go entry by entry, in order.
+ * A journal as it is kept: of what grows with every entry (provisional words, what was told of them, the
+ * messages to the model) only what has changed is written, so that a talk's journal grows with its length and
+ * not with the square of it. Packing and unpacking go entry by entry, in order.
  */
 import type { Happening } from '../conductor/contract/happenings.js';
 import type { Order, Told } from '../conductor/contract/orders.js';
@@ -10,7 +10,10 @@ import type { HeardWord } from '../vocabulary/words.js';
 
 export type JournalSide = 'happening' | 'order';
 
-/** What a packed entry says beside what is new: so many words, messages or characters are those of the entry before. */
+/**
+ * What a packed entry says beside what is new: so many words, messages or characters are those of the entry
+ * before.
+ */
 interface Kept {
   kept?: number;
 }

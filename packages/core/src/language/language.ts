@@ -1,6 +1,6 @@
 /** The languages that there are rules for. A further one is a folder beside `en/` and a line here. */
 import { primaryOf } from '../vocabulary/language-tag.js';
-import type { Language } from './contract.js';
+import type { Language } from './common/contract.js';
 import { german } from './de/german.js';
 import { english } from './en/english.js';
 import { plainLanguage } from './unknown.js';

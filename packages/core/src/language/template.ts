@@ -1,10 +1,11 @@
 /**
- * Templates of what people say: `(a|b)` is one of them, `[a]` may be left out, `<slot>` is one of the slot's values, as in the
- * JSpeech Grammar Format (W3C Note, 5 June 2000, sections 4.3 to 4.6, where slots are rules). What that format does not know:
- * `...` is anything, and `<card: digits 4>` is an open slot, of whose values there is no list. Expected phrases and the patterns
- * of authored answers are written in them.
+ * Templates of what people say: `(a|b)` is one of them, `[a]` may be left out, `<slot>` is one of the slot's
+ * values, as in the JSpeech Grammar Format (W3C Note, 5 June 2000, sections 4.3 to 4.6, where slots are
+ * rules). What that format does not know:
+ * `...` is anything, and `<card: digits 4>` is an open slot, of whose values there is no list; `<card*>`
+ * takes any words. Expected phrases and the patterns of authored answers are written in them.
  */
-import { Fault } from '../faults.js';
+import { Fault } from '../common/faults.js';
 
 /** A slot's values; a value is a template too and may use other slots. */
 export type Slots = Readonly<Record<string, readonly string[]>>;
@@ -13,15 +14,21 @@ export type Slots = Readonly<Record<string, readonly string[]>>;
 export const OPEN_KINDS = ['words', 'digits', 'count', 'date'] as const;
 export type OpenKind = (typeof OPEN_KINDS)[number];
 
+/** Can a slot read these words? @param whole all that was said, as it was written */
+export type Reads = (words: string, whole: string) => boolean;
+
 export type Part =
-  /** `length`: of digits; 0 for any number of them. */
-  | { kind: 'open'; name: string; of: OpenKind; length: number }
+  /** `length`: of digits; 0 for any number of them. `reads`: of any words those that the slot can read. */
+  | { kind: 'open'; name: string; of: OpenKind; length: number; reads?: Reads }
   | { kind: 'word'; word: string }
   | { kind: 'choice'; options: Part[][] }
   | { kind: 'slot'; name: string; values: { text: string; parts: Part[] }[] }
   | { kind: 'anything' };
 
-/** A template that may say more different things than this is a mistake, and so is one that may be longer, in words. */
+/**
+ * A template that may say more different things than this is a mistake, and so is one that may be longer, in
+ * words.
+ */
 const MOST_FORMS = 1_000_000_000;
 const MOST_WORDS = 200;
 
@@ -32,22 +39,27 @@ interface Size {
 }
 
 /**
- * Reads templates that share slots. A slot is read once, and its part stands in every place that names it: slots within
- * slots take no more room than they are written with, and whoever walks over parts may remember what a slot came to.
+ * Reads templates that share slots. A slot is read once, and its part stands in every place that names it:
+ * slots within slots take no more room than they are written with, and whoever walks over parts may remember
+ * what a slot came to.
  */
 export class Templates {
   private readonly slots = new Map<string, Extract<Part, { kind: 'slot' }>>();
   private readonly sizes = new Map<Part, Size>();
 
-  /** @param words makes plain words of what is written */
+  /**
+   * @param words makes plain words of what is written @param readers slots without a list, by what they can
+   * read
+   */
   constructor(
     private readonly values: Slots,
     readonly words: (text: string) => string[],
+    private readonly readers: Readonly<Record<string, Reads>> = {},
   ) {}
 
   /**
-   * @throws Fault `phrase-malformed` for no words, an open bracket, an unknown slot, slots that hold each other in a loop,
-   * more than MOST_FORMS forms or more than MOST_WORDS words
+   * @throws Fault `phrase-malformed` for no words, an open bracket, an unknown slot, slots that hold each
+   * other in a loop, more than MOST_FORMS forms or more than MOST_WORDS words
    */
   read(template: string): Part[] {
     const parts = new TemplateReader(template, this, []).read();
@@ -55,7 +67,8 @@ export class Templates {
     const refuse = (what: string): never => {
       throw new Fault('phrase-malformed', `"${template}": this phrase ${what}`);
     };
-    if (forms > MOST_FORMS) refuse(`has more than ${MOST_FORMS.toLocaleString('en')} forms: write fewer alternatives`); // prettier-ignore
+    if (forms > MOST_FORMS)
+      refuse(`has more than ${MOST_FORMS.toLocaleString('en')} forms: write fewer alternatives`);
     if (words > MOST_WORDS) refuse(`may be more than ${MOST_WORDS} words long: write a shorter one`);
     return parts;
   }
@@ -68,6 +81,8 @@ export class Templates {
     const fail = (what: string): never => {
       throw new Fault('phrase-malformed', what);
     };
+    if (Object.hasOwn(this.readers, name))
+      return { kind: 'open', name, of: 'words', length: 0, reads: this.readers[name]! };
     if (within.includes(name)) fail(`slots hold each other in a loop: ${[...within, name].join(' → ')}`);
     if (!Object.hasOwn(this.values, name))
       fail(`the slot <${name}> is not given; slots are ${Object.keys(this.values).join(', ') || 'none'}`);
@@ -105,6 +120,21 @@ export class Templates {
     this.sizes.set(part, size);
     return size;
   }
+}
+
+/**
+ * How many parts of the row must be said at least.
+ * @param counts which open parts count: all of them, or only those that do not take any words
+ */
+export function leastSaid(parts: readonly Part[], counts: 'all' | 'telling'): number {
+  const least = (part: Part): number => {
+    if (part.kind === 'word') return 1;
+    if (part.kind === 'anything') return 0;
+    if (part.kind === 'open')
+      return Number(counts === 'all' || part.of !== 'words' || part.reads !== undefined);
+    return Math.min(...optionsOf(part).map((option) => leastSaid(option, counts)));
+  };
+  return parts.reduce((sum, part) => sum + least(part), 0);
 }
 
 /** Of a choice or a slot: the rows of parts of which one is said. */
@@ -157,7 +187,7 @@ class TemplateReader {
     if (!token.startsWith('<')) return this.templates.words(token).map((word) => ({ kind: 'word', word }));
     const open = openSlot(token.slice(1, -1));
     if (typeof open === 'string') this.fail(open);
-    if (open) return [open as Part];
+    if (open) return [open];
     try {
       return [this.templates.slot(token.slice(1, -1), this.within)];
     } catch (error) {
@@ -168,8 +198,13 @@ class TemplateReader {
   }
 }
 
-/** `name: kind` or `name: digits 4`. @returns null for a slot with a list, what is wrong for one that cannot be read */
+/**
+ * `name: kind`, `name: digits 4` or `name*`. @returns null for a slot with a list, what is wrong for one that
+ * cannot be read
+ */
 function openSlot(text: string): Part | string | null {
+  const [, any] = /^\s*([A-Za-z][\w-]*)\*\s*$/.exec(text) ?? [];
+  if (any !== undefined) return { kind: 'open', name: any, of: 'words', length: 0 };
   if (!text.includes(':')) return null;
   const [, name, of, length] = /^\s*([A-Za-z][\w-]*)\s*:\s*([a-z]+)(?:\s+(\d{1,2}))?\s*$/.exec(text) ?? [];
   const kind = OPEN_KINDS.find((one) => one === of);

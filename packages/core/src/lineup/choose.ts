@@ -7,7 +7,10 @@ export interface Reached {
   name: string;
   /** As its card says it. */
   where: 'on-machine' | 'cloud';
-  /** Hosts that it is reached at; none for one that lives in a process of ours. Engines that it passes on to included. */
+  /**
+   * Hosts that it is reached at; none for one that lives in a process of ours. Engines that it passes on to
+   * included.
+   */
   hosts: readonly string[];
 }
 
@@ -21,7 +24,10 @@ export interface EngineFacts extends Reached {
 /** A promise of where a caller's words and sound go. */
 export type Stay = 'on-machine';
 
-/** Why this engine may not serve, or null. The card's word is not enough for `on-machine`: every address must be of this machine. */
+/**
+ * Why this engine may not serve, or null. The card's word is not enough for `on-machine`: every address must
+ * be of this machine.
+ */
 export function forbidden({ name, where, hosts }: Reached, stay: Stay | null | undefined): string | null {
   if (stay !== 'on-machine') return null;
   if (where !== 'on-machine') return `"${name}" runs in a cloud, and this assistant stays on the machine`;
@@ -40,7 +46,10 @@ export function isThisMachine(host: string): boolean {
   return bare === 'localhost' || bare === '::1' || /^127\.\d{1,3}\.\d{1,3}\.\d{1,3}$/.test(bare);
 }
 
-/** The next engine: the first that is not tried and not resting; then one that rests; null when all were tried. */
+/**
+ * The next engine: the first that is not tried and not resting; then one that rests; null when all were
+ * tried.
+ */
 export function nextEngine(
   order: readonly string[],
   resting: Readonly<Record<string, string>>,

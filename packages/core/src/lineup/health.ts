@@ -1,5 +1,6 @@
 /**
- * How an engine has been of late: whether it is to be used, and how long to wait for it. Pure: the time comes with each call, ms.
+ * How an engine has been of late: whether it is to be used, and how long to wait for it. Pure: the time comes
+ * with each call, ms.
  */
 import { percentile } from '../measure/percentiles.js';
 
@@ -11,12 +12,18 @@ const MOST_REST_MS = 60_000;
 /** Times that are remembered, and how many are needed before anything is learned from them. */
 const REMEMBERED = 50;
 const LEAST_TIMES = 8;
-/** It is late when it takes so much longer than nineteen of twenty times before; and never sooner than this, in ms. */
+/**
+ * It is late when it takes so much longer than nineteen of twenty times before; and never sooner than this,
+ * in ms.
+ */
 const LATE_FACTOR = 2.5;
 const LEAST_DEADLINE_MS = 600;
 /** What nobody could do instead is waited for at least this long, in ms. */
 const ALONE_MS = 8_000;
-/** A second engine is asked when it takes longer than this share of its times, and never sooner than this, in ms. */
+/**
+ * A second engine is asked when it takes longer than this share of its times, and never sooner than this, in
+ * ms.
+ */
 const SECOND_SHARE = 0.9;
 const LEAST_SECOND_MS = 120;
 
@@ -74,7 +81,10 @@ export class EngineHealth {
     return this.restsUntilMs;
   }
 
-  /** How long to wait: learned from its own times, within what the card allows. @param alone nobody could take over */
+  /**
+   * How long to wait: learned from its own times, within what the card allows. @param alone nobody could take
+   * over
+   */
   deadlines(alone = false): Deadlines {
     const { firstMs, betweenMs } = this.bounds;
     if (alone) return { firstMs: Math.max(ALONE_MS, firstMs), betweenMs: Math.max(ALONE_MS, betweenMs) };

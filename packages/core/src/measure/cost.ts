@@ -49,7 +49,10 @@ export interface Use extends Used {
 
 export const NOTHING_USED: Used = { audioMs: 0, characters: 0, tokensIn: 0, tokensOut: 0, requests: 0 };
 
-/** The price of a use by its parts; a plan's included amount is free as far as it goes. @param before used this month */
+/**
+ * The price of a use by its parts; a plan's included amount is free as far as it goes. @param before used
+ * this month
+ */
 export function priceOf(prices: Prices, used: Used, before: Used = NOTHING_USED): number {
   const { month } = prices;
   const minutes = above(month?.audioMinutes, before.audioMs / 60_000, used.audioMs / 60_000);
@@ -71,7 +74,10 @@ export function priceOf(prices: Prices, used: Used, before: Used = NOTHING_USED)
 const HOUR_MS = 3_600_000;
 const DAY_MS = 24 * HOUR_MS;
 
-/** What an engine costs on a day (UTC) whether it is used or not: rent for the hours that are over, and the day's share of its plan. */
+/**
+ * What an engine costs on a day (UTC) whether it is used or not: rent for the hours that are over, and the
+ * day's share of its plan.
+ */
 export function standingPrice({ hour, month }: Prices, day: string, now: Date): number {
   const begins = new Date(`${day}T00:00:00Z`);
   const hours = Math.min(DAY_MS, Math.max(0, now.getTime() - begins.getTime())) / HOUR_MS;
@@ -106,7 +112,9 @@ export function sumOf(uses: readonly Use[]): CostSum[] {
   return [...sums.values()];
 }
 
-/** What the same uses would have cost with other engines, by role; null for a role whose engine has no prices. */
+/**
+ * What the same uses would have cost with other engines, by role; null for a role whose engine has no prices.
+ */
 export function withOther(uses: readonly Use[], prices: Partial<Record<EngineRole, Prices | null>>): Use[] {
   return uses.map((use) => {
     if (!Object.hasOwn(prices, use.role)) return use;

@@ -32,6 +32,23 @@ export interface AlignedWord {
 /** The cheapest way from what was said to what was heard, word by word. */
 export function alignWords(reference: readonly string[], heard: readonly string[]): AlignedWord[] {
   const width = heard.length + 1;
+  const cost = costs(reference, heard);
+  const aligned: AlignedWord[] = [];
+  for (let i = reference.length, j = heard.length; i > 0 || j > 0;) {
+    const here = cost[i * width + j]!;
+    const same = i > 0 && j > 0 && reference[i - 1] === heard[j - 1];
+    if (i > 0 && j > 0 && here === cost[(i - 1) * width + j - 1]! + (same ? 0 : SUBSTITUTION_COST))
+      aligned.unshift({ what: same ? 'same' : 'other', said: reference[--i]!, heard: heard[--j]! });
+    else if (i > 0 && here === cost[(i - 1) * width + j]! + GAP_COST)
+      aligned.unshift({ what: 'missing', said: reference[--i]!, heard: null });
+    else aligned.unshift({ what: 'added', said: null, heard: heard[--j]! });
+  }
+  return aligned;
+}
+
+/** What it costs at least to come from so many words of one to so many of the other, row by row. */
+function costs(reference: readonly string[], heard: readonly string[]): number[] {
+  const width = heard.length + 1;
   const cost = new Array<number>((reference.length + 1) * width).fill(0);
   for (let i = 0; i <= reference.length; i++) {
     for (let j = 0; j <= heard.length; j++) {
@@ -47,17 +64,7 @@ export function alignWords(reference: readonly string[], heard: readonly string[
       );
     }
   }
-  const aligned: AlignedWord[] = [];
-  for (let i = reference.length, j = heard.length; i > 0 || j > 0;) {
-    const here = cost[i * width + j]!;
-    const same = i > 0 && j > 0 && reference[i - 1] === heard[j - 1];
-    if (i > 0 && j > 0 && here === cost[(i - 1) * width + j - 1]! + (same ? 0 : SUBSTITUTION_COST))
-      aligned.unshift({ what: same ? 'same' : 'other', said: reference[--i]!, heard: heard[--j]! });
-    else if (i > 0 && here === cost[(i - 1) * width + j]! + GAP_COST)
-      aligned.unshift({ what: 'missing', said: reference[--i]!, heard: null });
-    else aligned.unshift({ what: 'added', said: null, heard: heard[--j]! });
-  }
-  return aligned;
+  return cost;
 }
 
 export function wordErrors(reference: readonly string[], heard: readonly string[]): WordErrors {

@@ -1,4 +1,7 @@
-/** One talk on a virtual clock: the conductor, what the ear and the recogniser had found, and an engine and a line that keep their times. */
+/**
+ * One talk on a virtual clock: the conductor, what the ear and the recogniser had found, and an engine and a
+ * line that keep their times.
+ */
 import { Conductor } from '../conductor/conductor.js';
 import type { Happening, Unstamped } from '../conductor/contract/happenings.js';
 import type { Order } from '../conductor/contract/orders.js';
@@ -18,7 +21,10 @@ export interface EngineTimes {
   /** What another system takes to do an errand. */
   doingMs: number;
 }
-/** A model that takes 400 ms and writes 25 words a second; the rest is what the local engines were measured to take. */
+/**
+ * A model that takes 400 ms and writes 25 words a second; the rest is what the local engines were measured to
+ * take.
+ */
 export const USUAL_TIMES: EngineTimes = {
   firstPieceMs: 400,
   pieceMs: 40,

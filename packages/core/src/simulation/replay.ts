@@ -1,7 +1,8 @@
 /**
- * A stored talk through the conductor once more: with its own manners, to see that it decides the same; and each of its
- * turns with other manners, to see what would have changed. It tells about turn-taking only: the caller says what was said,
- * the engines take as long as they took, and what they would have answered nobody knows.
+ * A stored talk through the conductor once more: with its own manners, to see that it decides the same; and
+ * each of its turns with other manners, to see what would have changed. It tells about turn-taking only: the
+ * caller says what was said, the engines take as long as they took, and what they would have answered nobody
+ * knows.
  */
 import { Conductor } from '../conductor/conductor.js';
 import { inWords } from '../conductor/contract/causes.js';

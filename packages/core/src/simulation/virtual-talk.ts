@@ -1,4 +1,7 @@
-/** The conductor on a virtual clock: its timers ring, and what is to happen later happens then. Shared by the replay, the benches and the tests. */
+/**
+ * The conductor on a virtual clock: its timers ring, and what is to happen later happens then. Shared by the
+ * replay, the benches and the tests.
+ */
 import { Conductor } from '../conductor/conductor.js';
 import type { Happening, Unstamped } from '../conductor/contract/happenings.js';
 import type { Order } from '../conductor/contract/orders.js';

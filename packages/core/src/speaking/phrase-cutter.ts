@@ -1,12 +1,14 @@
 /**
  * Cuts a reply, while it is still being written, into phrases that go to synthesis one by one.
- * The first phrase is short, so that sound starts early; the later ones are whole sentences where they can be.
+ * The first phrase is short, so that sound starts early; the later ones are whole sentences where they can
+ * be.
  */
 
 /**
- * How long phrases may be, in words: cut at a clause mark from `clause` words on, and without any mark after `most`.
- * The first is short, so that sound starts early; the second is short enough to be ready while the first one sounds
- * (tuned at 25 words a second from the model); from the third on phrases are as long as sentences.
+ * How long phrases may be, in words: cut at a clause mark from `clause` words on, and without any mark after
+ * `most`. The first is short, so that sound starts early; the second is short enough to be ready while the
+ * first one sounds (tuned at 25 words a second from the model); from the third on phrases are as long as
+ * sentences.
  */
 const LENGTHS = [
   { clause: 2, most: 4 },
@@ -134,7 +136,9 @@ function endOfClause(rest: string, words: PlacedWord[], clauseWords: number, mos
   return 0;
 }
 
-/** A cut in a run of words without marks that has become too long, before a joining word where there is one. */
+/**
+ * A cut in a run of words without marks that has become too long, before a joining word where there is one.
+ */
 function endOfLongRun(rest: string, words: PlacedWord[], mostWords: number): number {
   if (words.length <= mostWords) return 0;
   for (let i = mostWords; i > mostWords / 2; i--) {

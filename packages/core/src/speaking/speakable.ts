@@ -30,7 +30,9 @@ const SYMBOLS: Rule[] = [
   [/\s*[—–]\s*/g, ', '],
 ];
 
-/** Every repetition is bounded: text without an end to its brackets must not be read again from each of them. */
+/**
+ * Every repetition is bounded: text without an end to its brackets must not be read again from each of them.
+ */
 const MARKDOWN: Rule[] = [
   [/```[\s\S]*?(?:```|$)/g, ' '],
   [/`([^`]*)`/g, '$1'],
@@ -84,7 +86,10 @@ export function speakable(text: string): string {
   return /[\p{L}\p{N}]/u.test(out) ? out : '';
 }
 
-/** One written phrase as it is spoken: as several where it is too long for one, none where nothing can be spoken. */
+/**
+ * One written phrase as it is spoken: as several where it is too long for one, none where nothing can be
+ * spoken.
+ */
 export function spokenParts(phrase: string): string[] {
   const text = speakable(phrase);
   return text.length <= MOST_PHRASE_CHARACTERS

@@ -1,6 +1,7 @@
 /**
- * Sound for packets that never came: the last pitch period is played again and again, softer as time goes on, as a voice would go on
- * for a moment; when sound comes again, it is faded in. What is missing for longer is silence.
+ * Sound for packets that never came: the last pitch period is played again and again, softer as time goes on,
+ * as a voice would go on for a moment; when sound comes again, it is faded in. What is missing for longer is
+ * silence.
  */
 
 /** Periods of 60 to 400 Hz are looked for, in ms. */
@@ -73,11 +74,19 @@ export class Concealment {
     past.set(samples, past.length - samples.length);
   }
 
-  /** The last period of what was heard, with its end drawn towards what was before its beginning, so that it joins itself without a click. */
+  /**
+   * The last period of what was heard, with its end drawn towards what was before its beginning, so that it
+   * joins itself without a click.
+   */
   private lastPeriod(): Int16Array {
     this.at = 0;
     const { past } = this;
-    const length = periodOf(past, this.samplesOf(LEAST_PERIOD_MS), this.samplesOf(MOST_PERIOD_MS), this.samplesOf(COMPARED_MS)); // prettier-ignore
+    const length = periodOf(
+      past,
+      this.samplesOf(LEAST_PERIOD_MS),
+      this.samplesOf(MOST_PERIOD_MS),
+      this.samplesOf(COMPARED_MS),
+    );
     const from = past.length - length;
     const period = past.slice(from);
     const joined = Math.floor(length / 4);

@@ -1,7 +1,7 @@
 /**
- * Brings packets of sound that came by a network (late, out of order, twice or never) back to an even stream. It holds as much as the
- * network's jitter asks for: where packets come evenly the delay is one packet's length, and it grows before they come too late.
- * Times are given in; it has no clock.
+ * Brings packets of sound that came by a network (late, out of order, twice or never) back to an even stream.
+ * It holds as much as the network's jitter asks for: where packets come evenly the delay is one packet's
+ * length, and it grows before they come too late. Times are given in; it has no clock.
  */
 
 /** Lateness of so many packets is looked at, and this share of them is waited for. */
@@ -11,12 +11,18 @@ const LEAST_HOLD_MS = 20;
 const MOST_HOLD_MS = 240;
 /** The packet with the least delay of the last two windows tells when others should have come, in ms. */
 const WINDOW_MS = 4_000;
-/** So much more than is needed may be held before a part of it is left out, and after so long with more, in ms. */
+/**
+ * So much more than is needed may be held before a part of it is left out, and after so long with more, in
+ * ms.
+ */
 const SPARE_MS = 20;
 const SPARE_FOR_MS = 1_000;
 /** A packet so far from the last one, in ms, begins a new stream: the sender has started again. */
 const JUMP_MS = 3_000;
-/** … as it does where so many packets in a row come after their time: its timestamps stood still while it was silent. */
+/**
+ * … as it does where so many packets in a row come after their time: its timestamps stood still while it was
+ * silent.
+ */
 const MOST_LATE_IN_A_ROW = 8;
 /** What is to be held is found anew every so many packets. */
 const LEARN_EVERY = 8;
@@ -148,7 +154,9 @@ export class JitterBuffer {
     return Math.round(((nowMs - this.zeroMs - this.holdMs) * this.rateHz) / 1_000);
   }
 
-  /** Where more is held than is needed, a part is left out as soon as one is quiet, and after some time any. */
+  /**
+   * Where more is held than is needed, a part is left out as soon as one is quiet, and after some time any.
+   */
   private leaveOut(wanted: number, count: number, nowMs: number): void {
     const spare = ((wanted - this.next!) * 1_000) / this.rateHz;
     if (spare > JUMP_MS) this.next = wanted;

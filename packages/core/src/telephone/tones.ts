@@ -1,4 +1,7 @@
-/** The keys of a telephone as tones in its sound (ITU-T Q.23 and Q.24): two frequencies at once, one of a row and one of a column. */
+/**
+ * The keys of a telephone as tones in its sound (ITU-T Q.23 and Q.24): two frequencies at once, one of a row
+ * and one of a column.
+ */
 
 const ROWS_HZ = [697, 770, 852, 941];
 const COLUMNS_HZ = [1209, 1336, 1477, 1633];

@@ -1,8 +1,9 @@
 /**
- * Answers that a developer wrote: patterns, what is said to them, and what may follow. Which answer fits is worked out
- * from the conversation so far, without a memory of its own: the same conversation always gets the same answer.
+ * Answers that a developer wrote: patterns, what is said to them, and what may follow. Which answer fits is
+ * worked out from the conversation so far, without a memory of its own: the same conversation always gets the
+ * same answer.
  */
-import { Fault } from '../faults.js';
+import { Fault } from '../common/faults.js';
 import type { Slots, Templates } from '../language/template.js';
 import { compilePattern, filledSlot, patternTemplates, type Pattern } from './pattern.js';
 import type { Entry } from './history.js';
@@ -51,7 +52,8 @@ export class AnswerBook {
   private readonly otherwise: readonly string[] | 'pass';
 
   /**
-   * @throws Fault `answers-broken`; its `path` is a JSON Pointer to what is wrong: a loop, a missing slot, two equal patterns
+   * @throws Fault `answers-broken`; its `path` is a JSON Pointer to what is wrong: a loop, a missing slot,
+   * two equal patterns
    */
   constructor(private readonly book: AuthoredAnswers) {
     const compiler = new Compiler(book);
@@ -96,7 +98,8 @@ export class AnswerBook {
       const follows: Match | null = last ? this.best(last.then, text) : null;
       const found: Match | null = follows ?? this.best(this.answers, text);
       kept = { ...(follows ? kept : {}), ...found?.values };
-      // A follow-up that leads nowhere further leaves its own question open: "and at Rowan Hut?", "and at Saddle Hut?"
+      // A follow-up that leads nowhere further leaves its own question open: "and at Rowan Hut?", "and at
+      // Saddle Hut?"
       last = found
         ? found.answer.then.length > 0 || !last?.then.includes(found.answer)
           ? found.answer
@@ -200,7 +203,7 @@ class Compiler {
       const here = `${path}/${i}`;
       const patterns = answer.when.map((template, k) => {
         const place = `${here}/when/${k}`;
-        const pattern = this.pattern(template, place);
+        const pattern = this.pattern(template, place, before.length === 0);
         const twin = seen.get(pattern.key);
         if (twin !== undefined)
           this.fail(
@@ -217,7 +220,8 @@ class Compiler {
     });
   }
 
-  private pattern(template: string, path: string): Pattern {
+  /** @param isFirst it does not follow another answer, where any words may be what was asked for */
+  private pattern(template: string, path: string, isFirst: boolean): Pattern {
     let pattern: Pattern;
     try {
       pattern = compilePattern(template, this.templates, this.language);
@@ -225,8 +229,21 @@ class Compiler {
       if (error instanceof Fault) this.fail(path, error.detail);
       throw error;
     }
+    if (pattern.fitsNothing)
+      this.fail(
+        path,
+        `"${template}" fits an empty saying: all of it may be left out. Write a word that must be said`,
+      );
+    if (pattern.fitsAll && isFirst)
+      this.fail(
+        path,
+        `"${template}" fits whatever is said: write a word that must be said, or give its answer under "otherwise"`,
+      );
     if (pattern.twice !== null)
-      this.fail(path, `"${template}" names the slot <${pattern.twice}> twice, and only the last would be kept: give one of them another name`); // prettier-ignore
+      this.fail(
+        path,
+        `"${template}" names the slot <${pattern.twice}> twice, and only the last would be kept: give one of them another name`,
+      );
     return pattern;
   }
 

@@ -1,4 +1,7 @@
-/** What was said by whom, as the model sees it: what is said alternates strictly, and nothing unheard is in it. */
+/**
+ * What was said by whom, as the model sees it: what is said alternates strictly, and nothing unheard is in
+ * it.
+ */
 
 export type Role = 'caller' | 'assistant';
 
@@ -20,13 +23,19 @@ export interface Call {
   arguments: unknown;
 }
 
-/** `result`: what a call has given, told to the model. The calls of the assistant are each followed by their results. */
+/**
+ * `result`: what a call has given, told to the model. The calls of the assistant are each followed by their
+ * results.
+ */
 export type Entry =
   | { role: 'caller'; text: string }
   | { role: 'assistant'; text: string; calls?: readonly Call[] }
   | { role: 'result'; text: string; call: string; name: string };
 
-/** The history with one more entry; what the same side said before is continued, nothing is added for no words. */
+/**
+ * The history with one more entry; what the same side said before is continued, nothing is added for no
+ * words.
+ */
 export function addEntry(history: readonly Entry[], role: Role, text: string): Entry[] {
   const words = text.trim();
   if (words === '') return [...history];
@@ -36,7 +45,10 @@ export function addEntry(history: readonly Entry[], role: Role, text: string): E
   return [...history.slice(0, -1), { role, text: `${last.text} ${words}` }];
 }
 
-/** The history with calls, and what each of them gave. `text`: what was written before them; without any they belong to what was said last. */
+/**
+ * The history with calls, and what each of them gave. `text`: what was written before them; without any they
+ * belong to what was said last.
+ */
 export function addCalls(
   history: readonly Entry[],
   text: string,

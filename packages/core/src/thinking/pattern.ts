@@ -1,10 +1,11 @@
 /**
- * Patterns of authored answers: `(a|b)` is one of them, `[a]` may be left out, `<slot>` is one of the slot's values and is
- * remembered, `<name: words>` and its like are open slots, `...` is anything. A pattern fits a whole saying; polite words at both
- * ends do not count.
+ * Patterns of authored answers: `(a|b)` is one of them, `[a]` may be left out, `<slot>` is one of the slot's
+ * values and is remembered, `<name: words>` and its like are open slots, `<name*>` takes any words, `...` is
+ * anything. A pattern fits a whole saying; polite words at both ends do not count.
  */
+import type { Language } from '../language/common/contract.js';
 import { languageOf } from '../language/language.js';
-import { Templates, type Part, type Slots } from '../language/template.js';
+import { leastSaid, Templates, type Part, type Reads, type Slots } from '../language/template.js';
 import { openFits } from './open-slots.js';
 
 export interface Pattern {
@@ -17,13 +18,24 @@ export interface Pattern {
   /** A slot that it names twice in a row: the second value would take the place of the first. */
   readonly twice: string | null;
   readonly parts: readonly Part[];
-  /** What the slots hold, as their values are written; `score`: the more words were said for certain, the higher. */
+  /** It fits an empty saying: all of it may be left out. */
+  readonly fitsNothing: boolean;
+  /** It fits whatever is said: it has no word, and no slot that can read but some words. */
+  readonly fitsAll: boolean;
+  /**
+   * What the slots hold, as their values are written; `score`: the more words were said for certain, the
+   * higher.
+   */
   match(text: string): { values: Record<string, string>; score: number } | null;
 }
 
-/** Templates of patterns that share slots. */
-export function patternTemplates(slots: Slots, language: string): Templates {
-  return new Templates(slots, (text) => spokenWords(text, language));
+/** Templates of patterns that share slots. @param readers slots without a list, by what they can read */
+export function patternTemplates(
+  slots: Slots,
+  language: string,
+  readers: Readonly<Record<string, Reads>> = {},
+): Templates {
+  return new Templates(slots, (text) => spokenWords(text, language), readers);
 }
 
 /** Digits stand by themselves: how they are grouped is told by the pattern, not by who wrote them down. */
@@ -43,7 +55,9 @@ export function compilePattern(template: string, templates: Templates, language:
     certain: slotsIn(parts, true),
     possible: slotsIn(parts, false),
     twice: slotTwice(parts),
-    match: (text) => bestMatch(parts, spokenWords(text, language), polite),
+    fitsNothing: leastSaid(parts, 'all') === 0,
+    fitsAll: leastSaid(parts, 'telling') === 0,
+    match: (text) => bestMatch(parts, text, language, polite),
   };
 }
 
@@ -54,9 +68,10 @@ interface Fitted {
   score: number;
 }
 
-function bestMatch(parts: readonly Part[], words: string[], polite: ReadonlySet<string>) {
+function bestMatch(parts: readonly Part[], text: string, language: string, polite: ReadonlySet<string>) {
   let best: Fitted | null = null;
-  const walk = new Walk(words);
+  const words = spokenWords(text, language);
+  const walk = new Walk(words, text, languageOf(language));
   for (let from = 0; from <= words.length; from++) {
     for (const end of walk.over(parts, from)) {
       const isWhole = words.slice(end.at).every((word) => polite.has(word));
@@ -71,7 +86,11 @@ function bestMatch(parts: readonly Part[], words: string[], polite: ReadonlySet<
 class Walk {
   private readonly known = new Map<Part, Map<number, Fitted[]>>();
 
-  constructor(private readonly words: readonly string[]) {}
+  constructor(
+    private readonly words: readonly string[],
+    private readonly whole: string,
+    private readonly language: Language,
+  ) {}
 
   /** All places to which the parts fit from a place on; of several ways to one place, the best. */
   over(parts: readonly Part[], from: number): Fitted[] {
@@ -90,16 +109,14 @@ class Walk {
   }
 
   private step(part: Part, at: number): Fitted[] {
-    const { words } = this;
+    const { words, language } = this;
     if (part.kind === 'word') return words[at] === part.word ? [{ at: at + 1, values: {}, score: 2 }] : [];
     if (part.kind === 'anything')
       return Array.from({ length: words.length - at + 1 }, (_, i) => ({ at: at + i, values: {}, score: 0 }));
     if (part.kind === 'open')
-      return openFits(part, words, at).map(({ to, text }) => ({
-        at: to,
-        values: { [part.name]: text },
-        score: 1,
-      }));
+      return openFits(part, words, at, language)
+        .filter(({ text }) => part.reads?.(text, this.whole) ?? true)
+        .map(({ to, text }) => ({ at: to, values: { [part.name]: text }, score: 1 }));
     const places = this.known.get(part) ?? new Map<number, Fitted[]>();
     this.known.set(part, places);
     const known = places.get(at) ?? bestOfEach(this.choose(part, at));
@@ -142,7 +159,7 @@ function keyOf(parts: readonly Part[]): string {
     .map((part) => {
       if (part.kind === 'word') return part.word;
       if (part.kind === 'slot') return `<${part.name}>`;
-      if (part.kind === 'open') return `<${part.name}: ${part.of} ${part.length}>`;
+      if (part.kind === 'open') return `<${part.name}: ${part.of} ${part.length}${part.reads ? '' : '*'}>`;
       if (part.kind === 'anything') return '...';
       return `(${part.options.map(keyOf).sort().join('|')})`;
     })
@@ -164,7 +181,12 @@ function slotsIn(parts: readonly Part[], certain: boolean): Set<string> {
 function slotTwice(parts: readonly Part[]): string | null {
   const seen = new Set<string>();
   for (const part of parts) {
-    const names = part.kind === 'choice' ? slotsIn([part], false) : part.kind === 'slot' || part.kind === 'open' ? [part.name] : []; // prettier-ignore
+    const names =
+      part.kind === 'choice'
+        ? slotsIn([part], false)
+        : part.kind === 'slot' || part.kind === 'open'
+          ? [part.name]
+          : [];
     for (const name of names) {
       if (seen.has(name)) return name;
       seen.add(name);

@@ -3,7 +3,10 @@ import { optionsOf, type Part } from '../language/template.js';
 import type { AnswerBook } from './authored-answers.js';
 import type { Pattern } from './pattern.js';
 
-/** Of the first answers of a book, patterns that can never answer, because another one fits whatever they fit, and fits before. */
+/**
+ * Of the first answers of a book, patterns that can never answer, because another one fits whatever they fit,
+ * and fits before.
+ */
 export function shadowedPatterns(book: AnswerBook): { pattern: string; by: string }[] {
   const all = book.first.flatMap(({ patterns }, answer) => patterns.map((pattern) => ({ pattern, answer })));
   return all.flatMap(({ pattern, answer }) => {
@@ -12,7 +15,11 @@ export function shadowedPatterns(book: AnswerBook): { pattern: string; by: strin
     let by: string | null = null;
     for (const form of forms) {
       const own = pattern.match(form)?.score ?? 0;
-      const other = all.find((one, i) => one.answer !== answer && beats(one.pattern.match(form)?.score, own, i < all.findIndex(({ pattern: it }) => it === pattern))); // prettier-ignore
+      const other = all.find(
+        (one, i) =>
+          one.answer !== answer &&
+          beats(one.pattern.match(form)?.score, own, i < all.findIndex(({ pattern: it }) => it === pattern)),
+      );
       if (!other) return [];
       by ??= other.pattern.template;
     }

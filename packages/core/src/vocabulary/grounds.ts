@@ -1,6 +1,6 @@
 /**
- * Why a turn seems to be over, or not: the signs that words give, and what else counts. Data, so that code can compare them;
- * the sentences are for a person.
+ * Why a turn seems to be over, or not: the signs that words give, and what else counts. Data, so that code
+ * can compare them; the sentences are for a person.
  */
 
 /** Each sign with the sentence for a person. */

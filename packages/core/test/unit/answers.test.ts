@@ -1,13 +1,7 @@
 /** Answers that a developer wrote. */
 import { describe, expect, it } from '@jest/globals';
-import {
-  AnswerBook,
-  type AuthoredAnswers,
-  type Entry,
-  ExpectedPhrases,
-  expandPhrases,
-  Fault,
-} from '../../src/index.js';
+import { AnswerBook, type Entry, ExpectedPhrases, expandPhrases, Fault } from '../../src/index.js';
+import type { AuthoredAnswers } from '../../src/thinking/authored-answers.js';
 
 const book: AuthoredAnswers = {
   slots: { hut: ['Heron Hut', 'Rowan Hut'], place: ['<hut>', 'the bridge'], number: ['two', 'twelve'] },
@@ -184,12 +178,15 @@ describe('open slots', () => {
         say: ['{title} is yours for another week.'],
         then: [{ when: ['for <n: count> weeks'], say: ['{n} weeks for {title}.'] }],
       },
-      { when: ['my card is <card: digits 4>', 'my card is <card: digits 4> and i want <n: count> books'], say: ['Card {card}, {n|no} books.'] },
+      {
+        when: ['my card is <card: digits 4>', 'my card is <card: digits 4> and i want <n: count> books'],
+        say: ['Card {card}, {n|no} books.'],
+      },
       { when: ['(are you open|open) <when: date>'], say: ['{when} we are open.'] },
       { when: ['where is <branch>'], say: ['{branch} is near.'] },
     ],
     otherwise: ['I do not know.'],
-  }); // prettier-ignore
+  });
   const say = (...sayings: string[]) => {
     const outcome = library.answer(
       sayings.map((text) => ({ role: 'caller' as const, text })),

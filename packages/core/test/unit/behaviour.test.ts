@@ -1,7 +1,11 @@
-/** What people really do in conversations: not being understood, asking back, goodbye, keys, leaving in mid-sentence. */
+/**
+ * What people really do in conversations: not being understood, asking back, goodbye, keys, leaving in
+ * mid-sentence.
+ */
 import { describe, expect, it } from '@jest/globals';
 import { languageOf } from '../../src/index.js';
-import { OVER_MS, plan, Stage, WORD_MS } from './stage.js';
+import type { Plan } from '../../src/conductor/contract/plan.js';
+import { OVER_MS, plan, planned, Stage, WORD_MS } from './stage.js';
 
 const ANSWER = 'There are four bunks free at Heron Hut on Saturday, and supper is at six.';
 
@@ -293,5 +297,39 @@ describe('hard cases leave a sound state', () => {
     stage.playAll();
     expect(stage.told('turn')[1]!.report.heard.split(' ').length).toBeGreaterThan(1_750);
     expect(stage.conductor.snapshot()).toMatchObject({ phase: 'listening', answers: [], turn: null });
+  });
+});
+
+describe('a notice before anything of the caller’s is heard', () => {
+  const NOTICE = 'This call is recorded.';
+  const notified = (other: Partial<Plan>) =>
+    new Stage(planned({ speaksFirst: 'assistant', important: [NOTICE] }, { notice: NOTICE, ...other }));
+
+  it.each([
+    ['a greeting', { greeting: 'Hello.' }, `${NOTICE} Hello.`],
+    ['none', { greeting: '' }, NOTICE],
+  ])('is said first, with %s, and no voice or key stops it or is heard before', (_, other, said) => {
+    const stage = notified(other);
+    stage.happen({ kind: 'voiceBegan', atMs: 100 });
+    stage.happen({ kind: 'keyed', key: '1' });
+    expect(stage.all('openRecognition')).toHaveLength(0);
+    expect(stage.all('hush')).toHaveLength(0);
+    stage.playAll();
+    expect(stage.told('turn')[0]!.report).toMatchObject({ source: 'greeting', heard: said });
+    stage.happen({ kind: 'voiceBegan', atMs: stage.nowMs });
+    expect(stage.all('openRecognition')).toHaveLength(1);
+  });
+
+  it('comes before what a model opens the talk with, and once', () => {
+    const stage = notified({ greeting: 'Hello.', opening: 'Greet.' });
+    stage.happen({ kind: 'piece', thought: stage.last('think').thought, text: 'Welcome.' });
+    stage.happen({ kind: 'thoughtDone', thought: stage.last('think').thought });
+    stage.playAll();
+    expect(stage.told('turn')[0]!.report.heard).toBe(`${NOTICE} Welcome.`);
+    stage.happen({ kind: 'freshAsked' });
+    stage.happen({ kind: 'piece', thought: stage.last('think').thought, text: 'Welcome again.' });
+    stage.happen({ kind: 'thoughtDone', thought: stage.last('think').thought });
+    stage.playAll();
+    expect(stage.told('turn').at(-1)!.report.heard).toBe('Welcome again.');
   });
 });

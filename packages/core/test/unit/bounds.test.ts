@@ -1,4 +1,7 @@
-/** What comes in is bounded: templates, texts to be spoken, turns that never pause, talks that must end, journals. */
+/**
+ * What comes in is bounded: templates, texts to be spoken, turns that never pause, talks that must end,
+ * journals.
+ */
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { AnswerBook } from '../../src/thinking/authored-answers.js';
@@ -65,7 +68,12 @@ describe('words that every object has', () => {
     const stage = new Stage(planned({}, { written: true }));
     stage.say(said);
     stage.wait(OVER_MS);
-    expect(stage.last('think').messages.at(-1)!.text.toLowerCase()).toContain(said.split(' ').find((word) => /[A-Z]|constructor/.test(word))!.toLowerCase()); // prettier-ignore
+    expect(stage.last('think').messages.at(-1)!.text.toLowerCase()).toContain(
+      said
+        .split(' ')
+        .find((word) => /[A-Z]|constructor/.test(word))!
+        .toLowerCase(),
+    );
   });
 });
 
@@ -197,9 +205,13 @@ describe('a journal', () => {
       const packer = new JournalPacker();
       let sum = 0;
       for (let i = 1; i <= count; i++) {
-        const settled = words(i).map(({ word }) => word).join(' '); // prettier-ignore
+        const settled = words(i)
+          .map(({ word }) => word)
+          .join(' ');
         const told = { kind: 'partial' as const, turn: 1, settled, open: '' };
-        sum += JSON.stringify(packer.pack('happening', { kind: 'partial', recognition: 1, words: words(i), nowMs: i })).length; // prettier-ignore
+        sum += JSON.stringify(
+          packer.pack('happening', { kind: 'partial', recognition: 1, words: words(i), nowMs: i }),
+        ).length;
         sum += JSON.stringify(
           packer.pack('order', { kind: 'tell', message: told, cause: { kind: 'answerGrows' } }),
         ).length;
@@ -247,8 +259,12 @@ describe('a journal', () => {
       fc.property(fc.array(entry, { maxLength: 40 }), (entries) => {
         const packer = new JournalPacker();
         const unpacker = new JournalUnpacker();
-        const stored = entries.map(([side, body]) => [side, JSON.parse(JSON.stringify(packer.pack(side, body)))] as const); // prettier-ignore
-        expect(stored.map(([side, body]) => unpacker.unpack(side, body))).toEqual(entries.map(([, body]) => body)); // prettier-ignore
+        const stored = entries.map(
+          ([side, body]) => [side, JSON.parse(JSON.stringify(packer.pack(side, body)))] as const,
+        );
+        expect(stored.map(([side, body]) => unpacker.unpack(side, body))).toEqual(
+          entries.map(([, body]) => body),
+        );
       }),
       { seed: 3 },
     );

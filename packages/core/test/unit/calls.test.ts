@@ -137,7 +137,13 @@ it('what it says by itself is in the language that it speaks now', () => {
     on.playAll();
     return on.told('turn').at(-1)!.report.heard;
   };
-  const set = (speaks: string) => on.happen({ kind: 'languageSet', hears: 'en', speaks, lineup: { stt: ['ears'], llm: ['mind'], tts: ['voice'] } }); // prettier-ignore
+  const set = (speaks: string) =>
+    on.happen({
+      kind: 'languageSet',
+      hears: 'en',
+      speaks,
+      lineup: { stt: ['ears'], llm: ['mind'], tts: ['voice'] },
+    });
   expect(fail()).toBe('I cannot think just now.');
   set('de-AT');
   expect(fail()).toBe('Ich kann nicht denken.');

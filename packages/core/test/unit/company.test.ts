@@ -1,4 +1,6 @@
-/** People besides the caller: whoever else presses to talk, and a person who takes over, on a virtual clock. */
+/**
+ * People besides the caller: whoever else presses to talk, and a person who takes over, on a virtual clock.
+ */
 import { describe, expect, it } from '@jest/globals';
 import { planned, Stage } from './stage.js';
 
@@ -41,6 +43,16 @@ describe('a person who takes over', () => {
     expect(on.told('person')).toEqual([{ kind: 'person', name: 'the warden' }]);
     expect(turns(on).at(-1)).toMatchObject({ text: 'how many bunks are free', answered: false });
     expect(on.told('farewell')).toEqual([]);
+  });
+
+  it('is told what the caller has just asked, which nobody answers any more', () => {
+    const on = stage();
+    on.wait(500);
+    on.say('when is breakfast');
+    on.happen({ kind: 'tookOver', name: 'the warden' });
+    on.wait(5_000);
+    expect(turns(on).at(-1)).toMatchObject({ text: 'when is breakfast', answered: false, heard: '' });
+    expect(on.all('synthesise').filter(({ text }) => /seven/.test(text))).toEqual([]);
   });
 
   it('gives back, and the assistant says so and answers again', () => {

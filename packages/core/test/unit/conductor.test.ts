@@ -31,7 +31,6 @@ describe('a turn', () => {
       answered: true,
       interrupted: null,
       wait: {
-        completeness: 0.6,
         probability: expect.any(Number),
         growth: expect.arrayContaining([expect.anything()]),
       },
@@ -293,15 +292,55 @@ const happening = fc.oneof(
   fc.record({ kind: fc.constant('voiceEnded' as const), atMs: ms, voicedMs: ms }),
   fc.record({ kind: fc.constant('typed' as const), text: fc.constantFrom('hello', 'more') }),
   fc.record({ kind: fc.constantFrom('hushAsked' as const, 'freshAsked' as const) }),
-  fc.record({ kind: fc.constant('final' as const), recognition: id, words: word.map((text) => text.split(' ').filter(Boolean).map((one) => ({ word: one, fromMs: 0, toMs: 1 }))), alternatives: fc.constant([]) }),
-  fc.record({ kind: fc.constant('piece' as const), thought: id, text: fc.constantFrom('The path ', 'is open. ', 'Bring a map, please, ') }),
+  fc.record({
+    kind: fc.constant('final' as const),
+    recognition: id,
+    words: word.map((text) =>
+      text
+        .split(' ')
+        .filter(Boolean)
+        .map((one) => ({ word: one, fromMs: 0, toMs: 1 })),
+    ),
+    alternatives: fc.constant([]),
+  }),
+  fc.record({
+    kind: fc.constant('piece' as const),
+    thought: id,
+    text: fc.constantFrom('The path ', 'is open. ', 'Bring a map, please, '),
+  }),
   fc.record({ kind: fc.constant('thoughtDone' as const), thought: id }),
-  fc.record({ kind: fc.constantFrom('thoughtTrouble' as const), thought: id, code: fc.constant('engine-down'), detail: fc.constant('') }),
-  fc.record({ kind: fc.constant('audio' as const), speech: id, audioMs: fc.constant(900), words: fc.constant([{ word: 'one', endMs: 400 }, { word: 'two', endMs: 800 }]), estimated: fc.constant(false), done: fc.boolean() }),
-  fc.record({ kind: fc.constant('synthesisTrouble' as const), speech: id, code: fc.constant('engine-down'), detail: fc.constant('') }),
-  fc.record({ kind: fc.constant('played' as const), speech: id, playedMs: fc.integer({ min: 0, max: 900 }), atMs: ms, flushed: fc.boolean() }),
+  fc.record({
+    kind: fc.constantFrom('thoughtTrouble' as const),
+    thought: id,
+    code: fc.constant('engine-down'),
+    detail: fc.constant(''),
+  }),
+  fc.record({
+    kind: fc.constant('audio' as const),
+    speech: id,
+    audioMs: fc.constant(900),
+    words: fc.constant([
+      { word: 'one', endMs: 400 },
+      { word: 'two', endMs: 800 },
+    ]),
+    estimated: fc.constant(false),
+    done: fc.boolean(),
+  }),
+  fc.record({
+    kind: fc.constant('synthesisTrouble' as const),
+    speech: id,
+    code: fc.constant('engine-down'),
+    detail: fc.constant(''),
+  }),
+  fc.record({
+    kind: fc.constant('played' as const),
+    speech: id,
+    playedMs: fc.integer({ min: 0, max: 900 }),
+    atMs: ms,
+    flushed: fc.boolean(),
+  }),
   fc.record({ kind: fc.constant('rang' as const), timer: id }),
-); // prettier-ignore
+);
 
 describe('whatever happens', () => {
   it('roles alternate, nothing unheard enters the history, and a typed turn can always be answered', () => {

@@ -1,8 +1,12 @@
-/** The ear: when a voice begins and ends, in a room, beside other people, and over our own voice come back. */
+/**
+ * The ear: when a voice begins and ends, in a room, beside other people, and over our own voice come back.
+ */
 import { describe, expect, it } from '@jest/globals';
 import { levelDb } from '../../src/audio/levels.js';
+import { EchoGuard } from '../../src/hearing/echo-guard.js';
 import { Ear, HANGOVER_MS, type EarEvent } from '../../src/hearing/ear.js';
-import { seeded } from '../../src/seeded.js';
+import { seeded } from '../../src/common/seeded.js';
+import { FRAME_MS, FRAME_SAMPLES } from '../../src/hearing/voice-features.js';
 import { noise as quietRoom, voice } from '../../../../testing/voices.js';
 
 function sine(hz: number, rateHz: number, seconds: number, gain = 0.5): Float32Array {
@@ -115,6 +119,17 @@ describe('the echo guard', () => {
     const [first] = began(both, own);
     expect(first).toBeGreaterThan(4_900);
     expect(first).toBeLessThan(5_400);
+  });
+
+  it('waits for the echo as long as it may come after our own voice, and then expects none', () => {
+    const guard = new EchoGuard();
+    const silence = new Float32Array(FRAME_SAMPLES);
+    for (let i = 0; i < 20; i++)
+      guard.expect(silence, own.subarray(i * FRAME_SAMPLES, (i + 1) * FRAME_SAMPLES));
+    let waited = 0;
+    while (guard.expect(silence, null) !== null) waited++;
+    expect(waited * FRAME_MS).toBeGreaterThan(450);
+    expect(waited * FRAME_MS).toBeLessThan(750);
   });
 });
 

@@ -1,4 +1,7 @@
-/** What is carried from one turn or answer to the next, and what must not be: keys, timers, wishes of an engine. */
+/**
+ * What is carried from one turn or answer to the next, and what must not be: keys, timers, wishes of an
+ * engine.
+ */
 import { describe, expect, it } from '@jest/globals';
 import { begin, OVER_MS, planned, Stage, WORD_MS } from './stage.js';
 

@@ -1,32 +1,9 @@
 /** Errands in a conversation, on a virtual clock: asked, read back, taken back, done once, told. */
 import { describe, expect, it } from '@jest/globals';
+import { done, says, stage, WHOLE } from './errand-stage.js';
 import { ERRANDS } from './hut-errands.js';
-import type { Plan } from '../../src/conductor/contract/plan.js';
 import type { NamedErrand } from '../../src/errands/contract.js';
-import { begin, planned, Stage } from './stage.js';
-
-/** A Thursday, at ten in the morning. */
-const CLOCK = { unixMs: Date.UTC(2026, 10, 26, 10), zone: 'UTC' };
-const WHOLE = 'book three bunks at rowan hut for friday under the name miller';
-
-function stage(other: Partial<Plan> = {}, headStarts = 0): Stage {
-  const on = new Stage(planned({ headStarts }, { errands: ERRANDS, ...other }));
-  // The stage has joined without a clock: another one is set as a caller's would be.
-  on.conductor['state'].clock = { ...CLOCK, atMs: 0 };
-  return on;
-}
-
-/** Says it, and listens to what the assistant says to it. */
-function says(on: Stage, text: string): string {
-  on.wait(1_000);
-  on.say(text);
-  on.wait(2_500);
-  on.playAll();
-  return on.told('turn').at(-1)!.report.heard;
-}
-
-const done = (on: Stage, given: Record<string, string> = { number: '1207' }) =>
-  on.happen({ kind: 'errandDone', run: on.last('doErrand').run, outcome: { ending: 'done', given } });
+import { begin, type Stage } from './stage.js';
 
 describe('an errand', () => {
   it('is asked for what is missing, read back, corrected, confirmed, done once, and told', () => {
@@ -92,7 +69,7 @@ describe('an errand', () => {
     const sign = wait?.cause.kind === 'evidence' ? wait.cause.grounds.sign.sign : '';
     expect(sign === 'slotAskedFor').toBe(isAnswer);
     if (isAnswer) expect(wait!.ms).toBeLessThan(0.35 * on.conductor.snapshot().plan!.manners.leewayMs);
-  }); // prettier-ignore
+  });
 
   it('shows values while the caller still speaks, and says when they are settled', () => {
     const on = stage();
@@ -183,6 +160,44 @@ describe('an errand', () => {
     );
     expect(says(on, 'go on')).toBe('Clouds from the west at noon, and some wind. Rain at night.');
     expect(says(on, 'yes')).toBe('Under which name?');
+  });
+
+  it('is left for good when the caller begins another one instead of going on', () => {
+    const on = stage();
+    says(on, 'book three bunks at rowan hut for friday');
+    for (const hut of ['heron', 'lantern']) {
+      on.wait(1_000);
+      on.say(`what is the weather at ${hut} hut`);
+      on.wait(2_500);
+      done(on, { text: 'Dry.' });
+      on.playAll();
+    }
+    const heard = on.told('turn').map(({ report }) => report.heard);
+    expect(heard.slice(-2)).toEqual([
+      'According to the warden’s sheet: Dry. Shall we go on with what we began: book bunks?',
+      'According to the warden’s sheet: Dry.',
+    ]);
+  });
+
+  it('counts as understood: what is not understood after it is said so again', () => {
+    const on = stage();
+    const unheard = () => {
+      on.wait(1_000);
+      on.happen({ kind: 'voiceBegan', atMs: on.nowMs });
+      on.nowMs += 900;
+      on.happen({ kind: 'voiceEnded', atMs: on.nowMs - 280, voicedMs: 620, pitchedMs: 620 });
+      on.heard(on.last('openRecognition').recognition, '');
+      on.wait(2_500);
+      on.playAll();
+    };
+    const saidSo = () =>
+      on.told('turn').filter(({ report }) => report.heard === on.conductor.snapshot().plan!.sayings.unheard)
+        .length;
+    for (let i = 0; i < 3; i++) unheard();
+    expect(saidSo()).toBe(2);
+    says(on, 'weather');
+    unheard();
+    expect(saidSo()).toBe(3);
   });
 
   it('that is not possible so asks for the value that may make it possible, and gets another id', () => {
@@ -307,9 +322,16 @@ describe('a form', () => {
     on.happen({ kind: 'wrote', slot: 'name', value: 'Fisher' });
     on.happen({ kind: 'wrote', slot: 'night', value: '2026-12-01' });
     on.happen({ kind: 'wrote', slot: 'none', value: 'x' });
-    expect(on.told('errand').at(-1)!.slots.map(({ name, value }) => [name, value])).toEqual([
-      ['bunks', 3], ['name', 'Fisher'], ['night', '2026-12-01'],
-    ]); // prettier-ignore
+    expect(
+      on
+        .told('errand')
+        .at(-1)!
+        .slots.map(({ name, value }) => [name, value]),
+    ).toEqual([
+      ['bunks', 3],
+      ['name', 'Fisher'],
+      ['night', '2026-12-01'],
+    ]);
     on.happen({ kind: 'wrote', slot: 'hut', value: 'Rowan Hut' });
     on.playAll();
     expect(on.told('turn').at(-1)!.report.heard).toMatch(/^Three bunks at Rowan Hut.*Shall I book that\?$/);

@@ -105,7 +105,11 @@ describe('an assistant that a phrase wakes', () => {
     return stage.last('openRecognition');
   };
   const said = (stage: Stage, { recognition }: { recognition: number }) =>
-    stage.happen({ kind: 'partial', recognition, words: [{ word: 'hello tansy', fromMs: RESTS_MS + 100, toMs: RESTS_MS + 900 }] }); // prettier-ignore
+    stage.happen({
+      kind: 'partial',
+      recognition,
+      words: [{ word: 'hello tansy', fromMs: RESTS_MS + 100, toMs: RESTS_MS + 900 }],
+    });
 
   it('listens on this machine for its phrase, and to nothing else', () => {
     const stage = sleeping();

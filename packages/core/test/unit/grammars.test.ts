@@ -1,18 +1,20 @@
-/** Grammars: read as SRGS and JSGF, written as both, fitted to words; contacts as values; what is dictated. */
+/**
+ * Grammars: read as SRGS and JSGF, written as both, fitted to words; contacts as values; what is dictated.
+ */
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { ErrandBook } from '../../src/errands/book.js';
 import { checkContacts, contactChoices, peopleOf, type Contacts } from '../../src/errands/contacts.js';
 import type { NamedErrand } from '../../src/errands/contract.js';
 import { dictated, isOver } from '../../src/errands/dictation.js';
-import { tokensOf } from '../../src/errands/tokens.js';
+import { tokensOf } from '../../src/language/tokens.js';
 import { trySayings, wrongExample } from '../../src/errands/try.js';
-import { Fault } from '../../src/faults.js';
+import { Fault } from '../../src/common/faults.js';
 import { drawFrom, fitRule, fitWhole, type Grammar, type Rule } from '../../src/grammar/grammar.js';
 import { readJsgf, writeJsgf } from '../../src/grammar/jsgf.js';
 import { readSrgs, writeSrgs } from '../../src/grammar/srgs.js';
 import { languageOf } from '../../src/language/language.js';
-import { seeded } from '../../src/seeded.js';
+import { seeded } from '../../src/common/seeded.js';
 import { BOOK, WEATHER } from './hut-errands.js';
 
 const now = { day: '2026-11-26', minute: 600 };
@@ -85,9 +87,11 @@ const rules: fc.Arbitrary<Rule> = fc.letrec<{ rule: Rule }>((tie) => ({
     fc.constantFrom('soup', 'hut=Rowan Hut').map((text): Rule => ({ kind: 'tag', text })),
     fc.array(tie('rule'), { minLength: 2, maxLength: 3 }).map((of): Rule => ({ kind: 'row', of })),
     fc.array(tie('rule'), { minLength: 2, maxLength: 3 }).map((of): Rule => ({ kind: 'one of', of })),
-    fc.tuple(tie('rule'), fc.constantFrom([0, 1], [0, 2], [1, 2])).map(([of, [least, most]]): Rule => ({ kind: 'repeat', of, least: least!, most: most! })),
+    fc
+      .tuple(tie('rule'), fc.constantFrom([0, 1], [0, 2], [1, 2]))
+      .map(([of, [least, most]]): Rule => ({ kind: 'repeat', of, least: least!, most: most! })),
   ),
-})).rule; // prettier-ignore
+})).rule;
 
 describe('what is written', () => {
   it('is read again as a grammar that allows and means the same', () => {
@@ -119,16 +123,25 @@ describe('an errand with grammars', () => {
     title: 'order supper',
     about: 'Orders supper.',
     grammar: readJsgf('#JSGF V1.0;\npublic <a> = supper for <n>;\n<n> = two {people=2} | three {people=3};'),
-    slots: { people: { kind: 'count', ask: 'How many?' }, meal: { kind: 'rule', grammar: readSrgs(MEALS), ask: 'Soup or stew?' } },
-  }; // prettier-ignore
+    slots: {
+      people: { kind: 'count', ask: 'How many?' },
+      meal: { kind: 'rule', grammar: readSrgs(MEALS), ask: 'Soup or stew?' },
+    },
+  };
   it('begins by one, and takes values of both', () => {
     expect(wrongExample(supper, { say: 'supper for three', gives: { people: 3 } }, 'en')).toBeNull();
     const tried = trySayings([supper], ['supper for two', 'the bean stew'], 'en', now);
-    expect(tried.at(-1)).toMatchObject({ does: 'say', stage: 'reading back', slots: { people: { value: 2 }, meal: { value: 'stew' } } }); // prettier-ignore
+    expect(tried.at(-1)).toMatchObject({
+      does: 'say',
+      stage: 'reading back',
+      slots: { people: { value: 2 }, meal: { value: 'stew' } },
+    });
   });
   it('is told when a rule is none of its grammar', () => {
     const slots = { meal: { ...supper.slots.meal!, rule: 'cake' } };
-    expect(fault(() => new ErrandBook([{ ...supper, slots }], 'en'))).toBe('"cake" is none of the grammar\'s rules: meal, stew'); // prettier-ignore
+    expect(fault(() => new ErrandBook([{ ...supper, slots }], 'en'))).toBe(
+      '"cake" is none of the grammar\'s rules: meal, stew',
+    );
   });
 });
 
@@ -140,9 +153,13 @@ const person = (key: string, name: string, also: string[] = []) => ({
   sounds: {},
 });
 const CONTACTS: Contacts = {
-  people: [person('anna', 'Anna Miller'), person('tom', 'Tom Miller'), person('pavel', 'Pavel Orsk', ['the warden of Rowan Hut'])],
+  people: [
+    person('anna', 'Anna Miller'),
+    person('tom', 'Tom Miller'),
+    person('pavel', 'Pavel Orsk', ['the warden of Rowan Hut']),
+  ],
   lists: [{ key: 'crew', name: 'the path crew', also: [], of: ['anna', 'tom'] }],
-}; // prettier-ignore
+};
 
 describe('contacts', () => {
   const tell: NamedErrand = {
@@ -151,20 +168,33 @@ describe('contacts', () => {
     about: 'Sends a message.',
     begins: ['tell <whom> ...'],
     slots: {
-      whom: { kind: 'contact', several: true, values: contactChoices(CONTACTS), after: ['tell', 'to'], ask: 'Whom?' },
+      whom: {
+        kind: 'contact',
+        several: true,
+        values: contactChoices(CONTACTS),
+        after: ['tell', 'to'],
+        ask: 'Whom?',
+      },
       text: { kind: 'text', after: ['that'], ask: 'What?' },
     },
-  }; // prettier-ignore
+  };
   const whom = (...said: string[]) => trySayings([tell], said, 'en', now).at(-1)!;
 
   it.each([
     ['tell pavel that the bridge is closed', 'pavel', 'Pavel Orsk'],
     ['tell the warden of rowan hut that the bridge is closed', 'pavel', 'Pavel Orsk'],
     ['tell anna and pavel that the bridge is closed', 'anna, pavel', 'Anna Miller and Pavel Orsk'],
-    ['tell pavel orsk, the path crew and tom that the bridge is closed', 'pavel, crew, tom', 'Pavel Orsk, the path crew and Tom Miller'],
+    [
+      'tell pavel orsk, the path crew and tom that the bridge is closed',
+      'pavel, crew, tom',
+      'Pavel Orsk, the path crew and Tom Miller',
+    ],
   ])('%s', (said, value, text) => {
-    expect(whom(said).slots).toMatchObject({ whom: { value, text }, text: { value: 'The bridge is closed' } });
-  }); // prettier-ignore
+    expect(whom(said).slots).toMatchObject({
+      whom: { value, text },
+      text: { value: 'The bridge is closed' },
+    });
+  });
 
   it('a name of two is asked for, and one that nobody has is said with those there are', () => {
     expect(whom('tell miller that the bridge is closed').says).toBe('Do you mean Anna Miller or Tom Miller?');
@@ -182,11 +212,18 @@ describe('contacts', () => {
   });
 
   it.each([
-    [{ ...CONTACTS, people: [...CONTACTS.people, person('anna2', 'anna miller')] }, /"anna miller" may be "anna" or "anna2"/],
+    [
+      { ...CONTACTS, people: [...CONTACTS.people, person('anna2', 'anna miller')] },
+      /"anna miller" may be "anna" or "anna2"/,
+    ],
     [{ ...CONTACTS, lists: [{ key: 'x', name: 'x', also: [], of: ['greta'] }] }, /"greta" is no contact/],
-    [{ ...CONTACTS, lists: [{ key: 'tom', name: 'x', also: [], of: ['anna'] }] }, /"tom" is a contact and a list/],
+    [
+      { ...CONTACTS, lists: [{ key: 'tom', name: 'x', also: [], of: ['anna'] }] },
+      /"tom" is a contact and a list/,
+    ],
   ])('that nobody could tell apart are refused: %#', (contacts, words) =>
-    expect(fault(() => checkContacts(contacts))).toMatch(words)); // prettier-ignore
+    expect(fault(() => checkContacts(contacts))).toMatch(words),
+  );
 });
 
 describe('what is dictated', () => {

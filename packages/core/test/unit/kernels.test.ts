@@ -19,7 +19,12 @@ describe('the kernels', () => {
     expect(runs(Uint8Array.of(0, 97, 115))).toBe(false);
   });
 
-  it.each([[1, 3], [3, 2], [2, 1], [160, 441]])('change rates as JavaScript does: %d for %d', (up, down) => {
+  it.each([
+    [1, 3],
+    [3, 2],
+    [2, 1],
+    [160, 441],
+  ])('change rates as JavaScript does: %d for %d', (up, down) => {
     const phases = Array.from({ length: up + 1 }, (_, i) => noise(106, i + 1));
     const input = noise(5_000, 99);
     const [fast, plain] = [new KernelFilters(phases, up, down), new PlainFilters(phases, up, down)];
@@ -27,7 +32,7 @@ describe('the kernels', () => {
     const found = fast.run(input, 7, up - 1, count).slice();
     expect(difference(found, plain.run(input, 7, up - 1, count))).toBeLessThan(-90);
     expect(levelDb(found)).toBeGreaterThan(-20);
-  }); // prettier-ignore
+  });
 
   it('take an echo out as JavaScript does', () => {
     const own = noise(16_000 * 3, 1);

@@ -48,7 +48,10 @@ describe('keys', () => {
     on.wait(500);
     on.playAll();
     expect(on.told('turn').at(-1)!.report.text).toBe('1207');
-    expect(on.conductor['state'].errands.current).toMatchObject({ slots: { number: { value: '1207' } }, asking: 'nights' }); // prettier-ignore
+    expect(on.conductor['state'].errands.current).toMatchObject({
+      slots: { number: { value: '1207' } },
+      asking: 'nights',
+    });
   });
 
   it('end with #, or when no more come; * takes them back', () => {
@@ -60,7 +63,10 @@ describe('keys', () => {
     press(on, '3#');
     on.playAll();
     expect(on.told('turn').at(-1)!.report.text).toBe('3');
-    expect(on.conductor['state'].errands.current?.slots).toMatchObject({ number: { value: '1207' }, nights: { value: 3 } }); // prettier-ignore
+    expect(on.conductor['state'].errands.current?.slots).toMatchObject({
+      number: { value: '1207' },
+      nights: { value: 3 },
+    });
     const slow = stage();
     asked(slow);
     press(slow, '12');

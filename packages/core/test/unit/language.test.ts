@@ -76,21 +76,46 @@ describe('German', () => {
   });
 
   it.each([
-    ['was kostet ein', -1], ['ich möchte', -1], ['haben sie noch', -1], ['um wie viel uhr gibt es abendessen', 1], ['zwei betten bitte', 1], ['ich heiße', -1], ['und dann äh', -1],
-    ['ist der weg über den sattel heute offen', 1], ['das war alles', 1], ['wir schlafen in der', -1], ['weil es regnet', -1], ['wann fängt es an', 1],
+    ['was kostet ein', -1],
+    ['ich möchte', -1],
+    ['haben sie noch', -1],
+    ['um wie viel uhr gibt es abendessen', 1],
+    ['zwei betten bitte', 1],
+    ['ich heiße', -1],
+    ['und dann äh', -1],
+    ['ist der weg über den sattel heute offen', 1],
+    ['das war alles', 1],
+    ['wir schlafen in der', -1],
+    ['weil es regnet', -1],
+    ['wann fängt es an', 1],
   ])('"%s" is %i', (text, sign) => {
     const { score } = german.completeness(text.split(' '), GERMAN_NAMES, '');
     expect(Math.sign(score)).toBe(sign);
-  }); // prettier-ignore
+  });
 
   it.each([
-    ['fang noch mal von vorne an', 'fresh'], ['Tansy, bitte von vorne', 'fresh'], ['fass dich kurz', 'shorter'], ['bitte ausführlicher', 'longer'], ['danke, das war alles', 'goodbye'], ['auf Wiedersehen', 'goodbye'],
-    ['der Weg von vorne', undefined], ['ist das alles', undefined],
-  ])('"%s" asks for %s', (text, command) => expect(german.command(text, GERMAN_NAMES)?.command).toBe(command)); // prettier-ignore
+    ['fang noch mal von vorne an', 'fresh'],
+    ['Tansy, bitte von vorne', 'fresh'],
+    ['fass dich kurz', 'shorter'],
+    ['bitte ausführlicher', 'longer'],
+    ['danke, das war alles', 'goodbye'],
+    ['auf Wiedersehen', 'goodbye'],
+    ['der Weg von vorne', undefined],
+    ['ist das alles', undefined],
+  ])('"%s" asks for %s', (text, command) =>
+    expect(german.command(text, GERMAN_NAMES)?.command).toBe(command),
+  );
 
   it.each([
-    ['halt', 'stop!'], ['warten sie bitte', 'stop!'], ['nein das meine ich nicht', 'stop'], ['ja ja', 'backchannel'], ['ach so', 'backchannel'], ['alles', 'backchannel begun'], ['der', 'scrap'], ['und am freitag', 'none'],
-  ])('"%s" over a voice is %s', (text, what) => expect(german.overlap(text.split(' '))).toBe(what)); // prettier-ignore
+    ['halt', 'stop!'],
+    ['warten sie bitte', 'stop!'],
+    ['nein das meine ich nicht', 'stop'],
+    ['ja ja', 'backchannel'],
+    ['ach so', 'backchannel'],
+    ['alles', 'backchannel begun'],
+    ['der', 'scrap'],
+    ['und am freitag', 'none'],
+  ])('"%s" over a voice is %s', (text, what) => expect(german.overlap(text.split(' '))).toBe(what));
 
   it('yes, no, and numbers in words and in digits', () => {
     expect(['ja genau', 'nein danke', 'am freitag'].map((text) => german.assent(text))).toEqual([

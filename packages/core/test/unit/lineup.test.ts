@@ -118,7 +118,7 @@ describe('relief of a model', () => {
 
   it('ends the talk when the engine says so', () => {
     const on = stage();
-    on.happen({ kind: 'typed', text: 'goodbye then' });
+    on.happen({ kind: 'typed', text: 'I will leave then' });
     const { thought } = on.last('think');
     on.happen({ kind: 'piece', thought, text: 'Have a safe walk.' });
     on.happen({ kind: 'thoughtDone', thought, closes: 'end' });

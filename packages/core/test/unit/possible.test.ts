@@ -1,6 +1,9 @@
-/** Whatever can happen: random rows of happenings, each of which could really come where it comes, and what holds of all of them. */
+/**
+ * Whatever can happen: random rows of happenings, each of which could really come where it comes, and what
+ * holds of all of them.
+ */
 import { describe, expect, it } from '@jest/globals';
-import { seeded } from '../../src/seeded.js';
+import { seeded } from '../../src/common/seeded.js';
 import { orphanedTimers, World } from './world.js';
 
 const ROWS = 2_500;

@@ -1,4 +1,7 @@
-/** Recordings: cut into stretches of speech, written as captions, and a known sound found again in what was captured. */
+/**
+ * Recordings: cut into stretches of speech, written as captions, and a known sound found again in what was
+ * captured.
+ */
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import {

@@ -5,7 +5,7 @@ import { Resampler, resample } from '../../src/audio/resampler.js';
 import { joinPcm16, mixDown, pcm16Bytes, pcm16FromBytes, toPcm16 } from '../../src/audio/samples.js';
 import { Spectrum } from '../../src/audio/spectrum.js';
 import { readWav, writeWav } from '../../src/audio/wav.js';
-import type { Fault } from '../../src/faults.js';
+import type { Fault } from '../../src/common/faults.js';
 
 function sine(hz: number, rateHz: number, seconds: number, gain = 0.5): Float32Array {
   return Float32Array.from(

@@ -2,7 +2,16 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import { createHash } from 'node:crypto';
-import { Concealment, G722Decoder, G722Encoder, JitterBuffer, keyTones, seeded, TELEPHONE_KEYS, ToneDetector } from '@verbalon/core'; // prettier-ignore
+import {
+  Concealment,
+  G722Decoder,
+  G722Encoder,
+  JitterBuffer,
+  keyTones,
+  seeded,
+  TELEPHONE_KEYS,
+  ToneDetector,
+} from '../../src/index.js';
 import { noise, voice } from '../../../../testing/voices.js';
 
 const RATE = 8_000;
@@ -21,7 +30,10 @@ interface Network {
   firstTimestamp?: number;
 }
 
-/** Sends frames through a network and pulls them evenly. @returns of each pull, the frame it was; null where nothing was there */
+/**
+ * Sends frames through a network and pulls them evenly. @returns of each pull, the frame it was; null where
+ * nothing was there
+ */
 function through(
   { delayMs, isLost = () => false, firstTimestamp = 0, rateHz = RATE }: Network,
   frames: number,
@@ -144,8 +156,13 @@ describe('the jitter buffer', () => {
 });
 
 /** What sounds like a voice, at the rate of a telephone. */
-const pcm = (sound: Float32Array) => Int16Array.from(sound.filter((_, i) => i % 2 === 0), (one) => Math.round(one * 32_000)); // prettier-ignore
-const rms = (samples: ArrayLike<number>) => Math.sqrt(Array.from(samples).reduce((sum, one) => sum + one * one, 0) / samples.length); // prettier-ignore
+const pcm = (sound: Float32Array) =>
+  Int16Array.from(
+    sound.filter((_, i) => i % 2 === 0),
+    (one) => Math.round(one * 32_000),
+  );
+const rms = (samples: ArrayLike<number>) =>
+  Math.sqrt(Array.from(samples).reduce((sum, one) => sum + one * one, 0) / samples.length);
 
 describe('concealment', () => {
   const speech = () => pcm(voice(RATE * 2));
@@ -186,8 +203,10 @@ describe('G.722', () => {
   /** A triangle that rises in pitch, swells, and is silent for a while: whole numbers alone. */
   const swelling = Int16Array.from({ length: 16_000 }, (_, i) => {
     const phase = (Math.floor((i * i) / 40) + 7 * i) % 400;
-    return i >= 9_000 && i < 10_000 ? 0 : ((phase < 200 ? phase : 400 - phase) - 100) * Math.floor((i % 4_000) / 40);
-  }); // prettier-ignore
+    return i >= 9_000 && i < 10_000
+      ? 0
+      : ((phase < 200 ? phase : 400 - phase) - 100) * Math.floor((i % 4_000) / 40);
+  });
 
   it('is what another implementation (libspandsp 0.0.6) makes of the same sound, bit by bit, both ways', () => {
     const [encoder, decoder] = [new G722Encoder(), new G722Decoder()];
@@ -220,7 +239,6 @@ describe('keys as tones', () => {
       [400, 1_000],
       [90, 14_000],
     ] as const) {
-      // prettier-ignore
       const sound = joined(TELEPHONE_KEYS.flatMap((key) => [keyTones(key, ms, RATE, level), silence]));
       const noisy = noise(sound.length, 1);
       expect(detect(sound.map((one, i) => one + Math.round(noisy[i]! * level * 0.1)))).toBe(
@@ -235,6 +253,17 @@ describe('keys as tones', () => {
 
   it('are not found in speech', () => {
     expect(detect(pcm(voice(RATE * 20)))).toBe('');
+  });
+
+  it.each([
+    ['one tone alone', [697]],
+    ['two tones of no key', [1_000, 1_500]],
+    ['two rows', [697, 852]],
+  ])('are not found in %s', (_, tones) => {
+    const sound = Int16Array.from({ length: RATE }, (_one, i) =>
+      tones.reduce((sum, hz) => sum + 6_000 * Math.sin((2 * Math.PI * hz * i) / RATE), 0),
+    );
+    expect(detect(sound)).toBe('');
   });
 
   it('refuses what is no key', () => expect(() => keyTones('x' as never, 50, RATE)).toThrow('"x" is no key'));

@@ -1,14 +1,12 @@
-/** The end of a turn by evidence, the head start, what a voice over the assistant means, and the pace: on the virtual clock. */
+/**
+ * The end of a turn by evidence, the head start, what a voice over the assistant means, and the pace: on the
+ * virtual clock.
+ */
 import { describe, expect, it } from '@jest/globals';
-import {
-  decideWait,
-  groundsInWords,
-  languageOf,
-  probabilityOfEnd,
-  replay,
-  type Evidence,
-  type Kept,
-} from '../../src/index.js';
+import { languageOf, probabilityOfEnd, replay } from '../../src/index.js';
+import type { Kept } from '../../src/journal/folds.js';
+import { decideWait, type Evidence } from '../../src/turn-end/wait.js';
+import { groundsInWords } from '../../src/vocabulary/grounds.js';
 import { beginAloud as begin, OVER_MS, planned, show, Stage } from './stage.js';
 
 const english = languageOf('en');
@@ -25,6 +23,7 @@ describe('how complete words are', () => {
     ['we come on the twenty', '', -1],
     ['book three no', '', -1],
     ['how many', '', -1],
+    ['which hut', '', -1],
     ['under the name', '', -1],
     ['how many bunks are free at heron hut', '', 1],
     ['make it four please', '', 1],
@@ -69,12 +68,19 @@ describe('the wait at the end', () => {
   });
 
   it('is the shorter the more probable the end is, whatever speaks for it', () => {
-    const tried = [said(0.9), said(0.5), {}, said(-0.9), { lastedMs: 400 }, { ending: { moveSt: -4, placeSt: -4, fallDb: 14 } }];
+    const tried = [
+      said(0.9),
+      said(0.5),
+      {},
+      said(-0.9),
+      { lastedMs: 400 },
+      { ending: { moveSt: -4, placeSt: -4, fallDb: 14 } },
+    ];
     const found = tried.map(decided).sort((a, b) => a.ms - b.ms);
     for (const [i, { ms, features }] of found.entries())
       if (i > 0 && found[i - 1]!.ms < ms)
         expect(probabilityOfEnd(found[i - 1]!.features)).toBeGreaterThan(probabilityOfEnd(features));
-  }); // prettier-ignore
+  });
 
   it('is longer for a caller who pauses long, and says so', () => {
     const ownPausesMs = [900, 950, 1_000];
@@ -97,11 +103,17 @@ describe('the wait at the end', () => {
 
   it.each<[string, Partial<Evidence>]>([
     ['an answer', { words: { score: 0.9, sign: { sign: 'answersQuestion' } }, lastedMs: 300 }],
-    ['words that close a saying', { words: { score: 0.9, sign: { sign: 'endsWith', words: 'please' } }, lastedMs: 700 }],
-    ['an expected phrase to which nothing can be added', { expected: { whole: true, begun: false, more: false } }],
+    [
+      'words that close a saying',
+      { words: { score: 0.9, sign: { sign: 'endsWith', words: 'please' } }, lastedMs: 700 },
+    ],
+    [
+      'an expected phrase to which nothing can be added',
+      { expected: { whole: true, begun: false, more: false } },
+    ],
   ])('is short for %s', (_, change) => {
     expect(wait(change)).toBeLessThan(480);
-  }); // prettier-ignore
+  });
 });
 
 const expecting = {

@@ -1,6 +1,16 @@
 /** What a narrow line has not above 4 kHz. */
 import { describe, expect, it } from '@jest/globals';
-import { HOUSE_RATE_HZ, joinPcm16, levelDb, resample, seeded, Spectrum, toFloats, toPcm16, UpperBand } from '../../src/index.js'; // prettier-ignore
+import {
+  HOUSE_RATE_HZ,
+  joinPcm16,
+  levelDb,
+  resample,
+  seeded,
+  toFloats,
+  toPcm16,
+  UpperBand,
+} from '../../src/index.js';
+import { Spectrum } from '../../src/audio/spectrum.js';
 
 /** One second of a tone. */
 const tone = (hz: number, peak = 8_000) =>
@@ -27,7 +37,8 @@ const filled = (samples: Int16Array) => {
   return joinPcm16([upper.fill(samples), upper.flush()]);
 };
 /** The level of what lies above 4.2 kHz, in dBFS. */
-const highDb = (samples: Int16Array) => new Spectrum(HOUSE_RATE_HZ, HOUSE_RATE_HZ).bandLevels(toFloats(samples), [4_200, 7_500])[0]!; // prettier-ignore
+const highDb = (samples: Int16Array) =>
+  new Spectrum(HOUSE_RATE_HZ, HOUSE_RATE_HZ).bandLevels(toFloats(samples), [4_200, 7_500])[0]!;
 const random = seeded(5);
 const hiss = Float32Array.from({ length: HOUSE_RATE_HZ }, () => 0.1 * (random() - 0.5));
 // Like a hiss, it grows towards where the line ends.

@@ -1,6 +1,14 @@
-/** A world around the conductor in which only what can happen happens. Every kind of happening has its maker: the types say so. */
+/**
+ * A world around the conductor in which only what can happen happens. Every kind of happening has its maker:
+ * the types say so.
+ */
 import type { Happening, Unstamped } from '../../src/conductor/contract/happenings.js';
-import { TIMER_OWNERS, type Order, type OrderOf, type TimerName } from '../../src/conductor/contract/orders.js'; // prettier-ignore
+import {
+  TIMER_OWNERS,
+  type Order,
+  type OrderOf,
+  type TimerName,
+} from '../../src/conductor/contract/orders.js';
 import type { State } from '../../src/conductor/state/state.js';
 import { ERRANDS } from './hut-errands.js';
 import { planned, Stage, WORD_MS } from './stage.js';
@@ -191,21 +199,34 @@ export class World {
     joined: () => null,
     left: () => (this.often(150) ? () => this.happen({ kind: 'left', how: 'closed' }) : null),
     typed: () => (this.often(4) ? () => this.happen({ kind: 'typed', text: 'and breakfast' }) : null),
-    keyed: () => (this.often(12) ? () => this.happen({ kind: 'keyed', key: this.pick([...'0123456789*#'])! }) : null),
-    phoned: () => (this.often(30) ? () => this.happen({ kind: 'phoned', stage: this.pick(['on hold', 'taken up'] as const)!, detail: '' }) : null),
+    keyed: () =>
+      this.often(12) ? () => this.happen({ kind: 'keyed', key: this.pick([...'0123456789*#'])! }) : null,
+    phoned: () =>
+      this.often(30)
+        ? () =>
+            this.happen({ kind: 'phoned', stage: this.pick(['on hold', 'taken up'] as const)!, detail: '' })
+        : null,
     notHandedOver: () => (this.often(40) ? () => this.happen({ kind: 'notHandedOver', detail: '' }) : null),
     tookOver: () => (this.often(60) ? () => this.happen({ kind: 'tookOver', name: 'the warden' }) : null),
     gaveBack: () => (this.often(20) ? () => this.happen({ kind: 'gaveBack' }) : null),
     pressed: () =>
-      this.keyIsDown || !this.often(2) ? null : () => {
-        this.keyIsDown = true;
-        this.happen({ kind: 'pressed', atMs: this.stage.nowMs, ...(this.often(3) ? { by: 'the guest' } : {}) });
-      },
+      this.keyIsDown || !this.often(2)
+        ? null
+        : () => {
+            this.keyIsDown = true;
+            this.happen({
+              kind: 'pressed',
+              atMs: this.stage.nowMs,
+              ...(this.often(3) ? { by: 'the guest' } : {}),
+            });
+          },
     released: () =>
-      !this.keyIsDown ? null : () => {
-        this.keyIsDown = false;
-        this.happen({ kind: 'released', atMs: this.stage.nowMs });
-      },
+      !this.keyIsDown
+        ? null
+        : () => {
+            this.keyIsDown = false;
+            this.happen({ kind: 'released', atMs: this.stage.nowMs });
+          },
     floorSet: () =>
       this.often(8) ? () => this.happen({ kind: 'floorSet', floor: this.often(4) ? 'press' : 'open' }) : null,
     hushAsked: () => (this.often(4) ? () => this.happen({ kind: 'hushAsked' }) : null),
@@ -213,85 +234,142 @@ export class World {
     ducked: () => (this.often(9) ? () => this.happen({ kind: 'ducked', atMs: this.stage.nowMs }) : null),
     played: () => this.playing(),
     voiceBegan: () =>
-      this.voice ? null : () => {
-        this.voice = { fromMs: this.stage.nowMs };
-        this.happen({ kind: 'voiceBegan', atMs: this.stage.nowMs });
-      },
+      this.voice
+        ? null
+        : () => {
+            this.voice = { fromMs: this.stage.nowMs };
+            this.happen({ kind: 'voiceBegan', atMs: this.stage.nowMs });
+          },
     voiceGoes: () =>
-      !this.voice ? null : () => {
-        this.pass(20 + this.draw(600));
-        this.happen({ kind: 'voiceGoes', ...this.voiceNow() });
-      },
+      !this.voice
+        ? null
+        : () => {
+            this.pass(20 + this.draw(600));
+            this.happen({ kind: 'voiceGoes', ...this.voiceNow() });
+          },
     voicePaused: () =>
-      !this.voice ? null : () => {
-        this.happen({ kind: 'voiceGoes', ...this.voiceNow() });
-        const now = this.voiceNow();
-        this.pass(120);
-        this.happen({ kind: 'voicePaused', ...now, ending: this.often(2) ? { moveSt: null, placeSt: null } : { moveSt: -3, placeSt: -2 } });
-      },
+      !this.voice
+        ? null
+        : () => {
+            this.happen({ kind: 'voiceGoes', ...this.voiceNow() });
+            const now = this.voiceNow();
+            this.pass(120);
+            this.happen({
+              kind: 'voicePaused',
+              ...now,
+              ending: this.often(2) ? { moveSt: null, placeSt: null } : { moveSt: -3, placeSt: -2 },
+            });
+          },
     voiceEnded: () =>
-      !this.voice ? null : () => {
-        const now = this.voiceNow();
-        this.pass(280);
-        this.voice = null;
-        this.happen({ kind: 'voiceEnded', ...now });
-      },
+      !this.voice
+        ? null
+        : () => {
+            const now = this.voiceNow();
+            this.pass(280);
+            this.voice = null;
+            this.happen({ kind: 'voiceEnded', ...now });
+          },
     partial: () => {
       const open = this.pick([...this.recognitions].filter(([, { closed }]) => !closed));
-      return open ? () => this.happen({ kind: 'partial', recognition: open[0], words: wordsAt(this.stage.nowMs, this.pick(TEXTS)!) }) : null;
+      return open
+        ? () =>
+            this.happen({
+              kind: 'partial',
+              recognition: open[0],
+              words: wordsAt(this.stage.nowMs, this.pick(TEXTS)!),
+            })
+        : null;
     },
-    final: () => this.recognised((recognition) => {
-      const words = wordsAt(this.stage.nowMs, this.pick(TEXTS)!, this.often(3) ? 0.3 : 0.95);
-      this.happen({ kind: 'final', recognition, words, alternatives: [] });
-    }),
-    recognitionTrouble: () => (this.often(5) ? this.recognised((recognition) =>
-      this.happen({ kind: 'recognitionTrouble', recognition, code: 'engine-down', detail: 'gone' })) : null),
+    final: () =>
+      this.recognised((recognition) => {
+        const words = wordsAt(this.stage.nowMs, this.pick(TEXTS)!, this.often(3) ? 0.3 : 0.95);
+        this.happen({ kind: 'final', recognition, words, alternatives: [] });
+      }),
+    recognitionTrouble: () =>
+      this.often(5)
+        ? this.recognised((recognition) =>
+            this.happen({ kind: 'recognitionTrouble', recognition, code: 'engine-down', detail: 'gone' }),
+          )
+        : null,
     piece: () => this.thinking((thought) => this.happen({ kind: 'piece', thought, text: PIECES })),
-    called: () => (this.often(12) ? this.thinking((thought) =>
-      this.happen({ kind: 'called', thought, call: { id: 'c1', name: this.often(2) ? 'look-up' : 'weather', arguments: { hut: 'Heron Hut' } } })) : null),
-    thoughtLate: () => (this.often(3) ? this.thinking((thought) => this.happen({ kind: 'thoughtLate', thought })) : null),
-    thoughtDone: () => this.thinking((thought) => {
-      this.thoughts.delete(thought);
-      const closes = this.often(12) ? ('end' as const) : this.often(12) ? ('hand over' as const) : null;
-      this.happen({ kind: 'thoughtDone', thought, ...(closes ? { closes } : {}) });
-    }),
-    thoughtTrouble: () => (this.often(4) ? this.thinking((thought) => {
-      this.thoughts.delete(thought);
-      this.happen({ kind: 'thoughtTrouble', thought, code: 'engine-down', detail: 'gone' });
-    }) : null),
-    audio: () => this.singing((speech, one) => {
-      const words = one.text.split(' ').map((word, i) => ({ word, endMs: one.ms + (i + 1) * WORD_MS }));
-      const wholeMs = one.ms + words.length * WORD_MS;
-      one.done = !this.often(4);
-      const audioMs = one.done ? wholeMs : wholeMs - WORD_MS / 2;
-      if (one.done) one.ms = wholeMs;
-      this.happen({ kind: 'audio', speech, audioMs, words, estimated: !one.done, done: one.done });
-    }),
-    synthesisTrouble: () => (this.often(5) ? this.singing((speech, one) => {
-      one.done = true;
-      this.happen({ kind: 'synthesisTrouble', speech, code: 'engine-down', detail: 'gone' });
-    }) : null),
+    called: () =>
+      this.often(12)
+        ? this.thinking((thought) =>
+            this.happen({
+              kind: 'called',
+              thought,
+              call: {
+                id: 'c1',
+                name: this.often(2) ? 'look-up' : 'weather',
+                arguments: { hut: 'Heron Hut' },
+              },
+            }),
+          )
+        : null,
+    thoughtLate: () =>
+      this.often(3) ? this.thinking((thought) => this.happen({ kind: 'thoughtLate', thought })) : null,
+    thoughtDone: () =>
+      this.thinking((thought) => {
+        this.thoughts.delete(thought);
+        const closes = this.often(12) ? ('end' as const) : this.often(12) ? ('hand over' as const) : null;
+        this.happen({ kind: 'thoughtDone', thought, ...(closes ? { closes } : {}) });
+      }),
+    thoughtTrouble: () =>
+      this.often(4)
+        ? this.thinking((thought) => {
+            this.thoughts.delete(thought);
+            this.happen({ kind: 'thoughtTrouble', thought, code: 'engine-down', detail: 'gone' });
+          })
+        : null,
+    audio: () =>
+      this.singing((speech, one) => {
+        const words = one.text.split(' ').map((word, i) => ({ word, endMs: one.ms + (i + 1) * WORD_MS }));
+        const wholeMs = one.ms + words.length * WORD_MS;
+        one.done = !this.often(4);
+        const audioMs = one.done ? wholeMs : wholeMs - WORD_MS / 2;
+        if (one.done) one.ms = wholeMs;
+        this.happen({ kind: 'audio', speech, audioMs, words, estimated: !one.done, done: one.done });
+      }),
+    synthesisTrouble: () =>
+      this.often(5)
+        ? this.singing((speech, one) => {
+            one.done = true;
+            this.happen({ kind: 'synthesisTrouble', speech, code: 'engine-down', detail: 'gone' });
+          })
+        : null,
     errandDone: () => {
       const run = this.pick([...this.doing]);
       if (run === undefined) return null;
       return () => {
         this.doing.delete(run);
         const ending = this.often(3) ? ('failed' as const) : ('done' as const);
-        this.happen({ kind: 'errandDone', run, outcome: { ending, given: { number: '12', text: 'It is dry.' } } });
+        this.happen({
+          kind: 'errandDone',
+          run,
+          outcome: { ending, given: { number: '12', text: 'It is dry.' } },
+        });
       };
     },
     wrote: () => () => this.happen({ kind: 'wrote', ...this.pick(WRITTEN)! }),
-    undelivered: () => (this.often(30) ? () => this.happen({ kind: 'undelivered', names: ['Pavel Orsk'], unsure: [] }) : null),
-    closeAsked: () => (this.often(200) ? () => this.happen({ kind: 'closeAsked', detail: 'it is too dear' }) : null),
-    swapAsked: () => (this.often(9) ? () => this.happen({ kind: 'swapAsked', role: 'llm', engine: 'other-mind' }) : null),
+    undelivered: () =>
+      this.often(30) ? () => this.happen({ kind: 'undelivered', names: ['Pavel Orsk'], unsure: [] }) : null,
+    closeAsked: () =>
+      this.often(200) ? () => this.happen({ kind: 'closeAsked', detail: 'it is too dear' }) : null,
+    swapAsked: () =>
+      this.often(9) ? () => this.happen({ kind: 'swapAsked', role: 'llm', engine: 'other-mind' }) : null,
     languageSet: () =>
-      this.often(20) ? () => this.happen({ kind: 'languageSet', hears: 'en', speaks: 'de', lineup: LINEUP }) : null,
-    engineIs: () => this.often(4) ? () => {
-      const engine = this.pick(Object.values(LINEUP).flat())!;
-      this.happen({ kind: 'engineIs', engine, resting: this.often(2) ? 'it is down' : null });
-    } : null,
+      this.often(20)
+        ? () => this.happen({ kind: 'languageSet', hears: 'en', speaks: 'de', lineup: LINEUP })
+        : null,
+    engineIs: () =>
+      this.often(4)
+        ? () => {
+            const engine = this.pick(Object.values(LINEUP).flat())!;
+            this.happen({ kind: 'engineIs', engine, resting: this.often(2) ? 'it is down' : null });
+          }
+        : null,
     rang: () => () => this.pass(20 + this.draw(3_000)),
-  }; // prettier-ignore
+  };
 
   private recognised(happens: (recognition: number) => void): (() => void) | null {
     const closed = this.pick([...this.recognitions].filter((one) => one[1].closed));

@@ -21,7 +21,13 @@ it('the client and the button are installed from their packages, type-checked an
   const folder = freshFolder();
   for (const name of PACKED) run(folder, 'npm', ['pack', '--silent', join(root, 'packages', name)]);
   mkdirSync(join(folder, 'src'));
-  const settings = { type: 'module', private: true, dependencies: Object.fromEntries(PACKED.map((name) => [`@verbalon/${name}`, `file:verbalon-${name}-0.1.0.tgz`])) }; // prettier-ignore
+  const settings = {
+    type: 'module',
+    private: true,
+    dependencies: Object.fromEntries(
+      PACKED.map((name) => [`@verbalon/${name}`, `file:verbalon-${name}-0.1.0.tgz`]),
+    ),
+  };
   writeFileSync(join(folder, 'package.json'), JSON.stringify(settings));
   writeFileSync(
     join(folder, 'src/page.ts'),
@@ -43,7 +49,16 @@ await new HttpClient('http://127.0.0.1:9').engines().catch((error) => console.lo
 `,
   );
   run(folder, 'npm', ['install', '--silent', '--no-audit', '--no-fund']);
-  const compilerOptions = { noEmit: true, strict: true, skipLibCheck: true, types: [], module: 'ESNext', moduleResolution: 'Bundler', target: 'ES2022', lib: ['ES2022', 'DOM'] }; // prettier-ignore
+  const compilerOptions = {
+    noEmit: true,
+    strict: true,
+    skipLibCheck: true,
+    types: [],
+    module: 'ESNext',
+    moduleResolution: 'Bundler',
+    target: 'ES2022',
+    lib: ['ES2022', 'DOM'],
+  };
   writeFileSync(join(folder, 'tsconfig.json'), JSON.stringify({ compilerOptions, include: ['src'] }));
   run(folder, process.execPath, [join(root, 'node_modules/typescript/bin/tsc')]);
   expect(run(folder, 'node', ['use.js'])).toBe('unreachable\n');

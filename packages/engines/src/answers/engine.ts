@@ -1,6 +1,14 @@
-/** A language model's place taken by answers that a developer wrote; where the file says so, a model is asked. */
+/**
+ * A language model's place taken by answers that a developer wrote; where the file says so, a model is asked.
+ */
 import type { AnswerBook } from '@verbalon/core';
-import { EngineFault, type LlmEngine, type LlmEvent, type LlmRequest, type Readiness } from '../contract.js';
+import {
+  EngineFault,
+  type LlmEngine,
+  type LlmEvent,
+  type LlmRequest,
+  type Readiness,
+} from '../common/contract.js';
 
 export interface AnswersOptions {
   name: string;
@@ -63,7 +71,8 @@ export class AnswersEngine implements LlmEngine {
       yield { kind: 'piece', text: outcome.text };
       return yield { kind: 'usage', inputTokens: 0, outputTokens: 0 };
     }
-    // Such a file is refused when it is read; but the file may be newer than the card that this engine was opened with.
+    // Such a file is refused when it is read; but the file may be newer than the card that this engine was
+    // opened with.
     if (!passTo)
       throw new EngineFault(
         'engine-down',

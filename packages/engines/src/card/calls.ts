@@ -58,7 +58,12 @@ export class Calls {
 
   /** The call that this is a piece of: by its key; without one, the last; a name begins another. */
   private find(key: string, name: string, id: string): Pending | null {
-    const known = key === '' ? (name === '' ? this.pending.at(-1) : undefined) : this.pending.find((one) => one.key === key); // prettier-ignore
+    const known =
+      key === ''
+        ? name === ''
+          ? this.pending.at(-1)
+          : undefined
+        : this.pending.find((one) => one.key === key);
     if (known) return known;
     if (name === '' || this.pending.length >= MOST_CALLS) return null;
     const call: Pending = { key, id, name, whole: undefined, text: '' };

@@ -1,24 +1,25 @@
-/** What engines of all roles have in common that are described by a card: address, key, settings, readiness, requests. */
+/**
+ * What engines of all roles have in common that are described by a card: address, key, settings, readiness,
+ * requests.
+ */
 import type { WiredCard } from '@verbalon/protocol';
-import { EngineFault, type Readiness } from '../contract.js';
+import { EngineFault, type Readiness } from '../common/contract.js';
 import { addressOf } from './address.js';
-import type { cutInto, Exchange, Incoming } from './exchange.js';
+import type { Exchange, Incoming } from './exchange.js';
 import type { Body } from './form.js';
-import { overHttpExchange } from './http-exchange.js';
-import { withProcess } from './process-exchange.js';
-import { Sockets } from './socket-exchange.js';
 import { Keys } from './keys.js';
 import { traced } from './traced.js';
-import { at } from './pointer.js';
-import { fits } from './reader.js';
 import type { Hide } from './secrecy.js';
 import { fill, textOf, type Values } from './template.js';
+import { wireOf, type Sending, type Wire } from './wires.js';
 import { setTimeout as sleep } from 'node:timers/promises';
 
 /** Between checks whether an engine that was down has come back, in ms. */
 const LOOK_AGAIN_MS = 2_000;
-const HEALTH_PATIENCE_MS = 3_000;
-/** Before a request is made again, in ms: about so long at first, twice as long each time; an engine that wants more is not asked again. */
+/**
+ * Before a request is made again, in ms: about so long at first, twice as long each time; an engine that
+ * wants more is not asked again.
+ */
 const RETRY_MS = 150;
 const MOST_RETRY_MS = 3_000;
 /** Faults after which a request may be made again. */
@@ -44,7 +45,7 @@ export abstract class CardedEngine<C extends WiredCard> {
   readonly languages: readonly string[];
   private state: Readiness = { state: 'loading' };
   private readonly watch: NodeJS.Timeout | undefined;
-  private readonly sockets = new Sockets();
+  private readonly wire: Wire;
   protected readonly keys: Keys;
 
   constructor(protected readonly options: CardOptions<C>) {
@@ -56,8 +57,16 @@ export abstract class CardedEngine<C extends WiredCard> {
     this.keys = new Keys(name, card, options.secrets, (address) =>
       addressOf(address, {}, this.options.standins),
     );
-    if (card.wire === 'process') return;
-    this.watch = setInterval(() => void (this.state.state === 'down' && this.warm().catch(() => undefined)), LOOK_AGAIN_MS); // prettier-ignore
+    this.wire = wireOf(card, {
+      ...options,
+      hide: this.hide,
+      secret: () => this.keys.secret,
+    });
+    if (!this.wire.isWatched) return;
+    this.watch = setInterval(
+      () => void (this.state.state === 'down' && this.warm().catch(() => undefined)),
+      LOOK_AGAIN_MS,
+    );
     this.watch.unref();
   }
 
@@ -71,8 +80,8 @@ export abstract class CardedEngine<C extends WiredCard> {
     try {
       this.keys.check();
       await this.keys.fresh();
-      if (card.wire === 'socket') await this.sockets.warm(this.door(this.values({})));
-      else if (card.wire === 'http') await this.knock(card.health);
+      const values = this.values({ language: card.languages[0] });
+      await this.wire.warm(values);
       this.state = { state: 'ready' };
     } catch (error) {
       const fault = error instanceof EngineFault ? error : new EngineFault('engine-down', String(error));
@@ -83,13 +92,13 @@ export abstract class CardedEngine<C extends WiredCard> {
 
   close(): Promise<void> {
     clearInterval(this.watch);
-    this.sockets.closeAll();
+    this.wire.close();
     return Promise.resolve();
   }
 
   /** What is kept for a talk goes: the talk is over. */
   forget(talk: string): void {
-    this.sockets.forget(talk);
+    this.wire.forget(talk);
   }
 
   /** The server behind it is being started, or has ended. */
@@ -103,8 +112,9 @@ export abstract class CardedEngine<C extends WiredCard> {
   }
 
   /**
-   * Makes a request whose body is known, and reads its answer. It is made again where the card allows it and nothing of an answer
-   * had come, and once with another token where the engine does not take the one it was given.
+   * Makes a request whose body is known, and reads its answer. It is made again where the card allows it and
+   * nothing of an answer had come, and once with another token where the engine does not take the one it was
+   * given.
    * @throws EngineFault
    */
   protected async *answerTo(own: Values, signal: AbortSignal, body?: Body): AsyncIterable<Incoming> {
@@ -138,82 +148,26 @@ export abstract class CardedEngine<C extends WiredCard> {
     return exchange;
   }
 
-  /** @param how is the body sent as it comes? and what it is, where the card does not say it */
-  protected exchange(
-    values: Values,
-    signal: AbortSignal,
-    how: { streamed: boolean; type?: string | undefined },
-  ): Exchange {
-    const { name, card, trace } = this.options;
-    const exchange = this.begin(values, signal, how);
-    if (!trace) return exchange;
-    if (card.wire !== 'process') trace(name, 'asked', `at ${this.hide(this.url(values).href)}`);
-    return traced(exchange, (what, text) => trace(name, what, this.hide(text)));
-  }
-
-  private begin(
-    values: Values,
-    signal: AbortSignal,
-    how: { streamed: boolean; type?: string | undefined },
-  ): Exchange {
+  protected exchange(values: Values, signal: AbortSignal, how: Sending): Exchange {
+    const { name, trace } = this.options;
     // Whoever has gone before anything was sent costs the engine nothing.
     signal.throwIfAborted();
     this.keys.check();
-    const { name, card, folder } = this.options;
-    const { send, receive } = card;
-    const form = receive.form ?? 'whole';
-    if (card.wire === 'socket')
-      return this.sockets.open({ ...this.door(values), ...this.onSocket(values), signal });
-    const cut = form === 'messages' ? 'lines' : (form as Parameters<typeof cutInto>[0]);
-    if (card.wire === 'process') {
-      const command = card.command.map((part) => String(fill(part, values)));
-      const env = card.secret === undefined ? {} : { [card.secret]: this.keys.secret! };
-      return withProcess({ name, command, folder, form: cut, hide: this.hide, env, signal });
-    }
-    const type = how.type ?? (typeof send.open?.[0] === 'object' ? 'application/json' : undefined);
-    const headers = { ...(type === undefined ? {} : { 'content-type': type }), ...this.headers(values) };
-    const { streamed } = how;
-    const method = send.method ?? 'POST';
-    return overHttpExchange({ name, method, url: this.url(values), headers, form: cut, streamed, hide: this.hide, signal }); // prettier-ignore
+    const exchange = this.wire.open(values, signal, how);
+    if (!trace) return exchange;
+    const where = this.wire.where(values);
+    if (where !== null) trace(name, 'asked', `at ${this.hide(where)}`);
+    return traced(exchange, (what, text) => trace(name, what, this.hide(text)));
   }
 
-  /** A request beside the others, at another path of the address; what is answered does not matter. @throws EngineFault */
+  /**
+   * A request beside the others, at another path of the address; what is answered does not matter.
+   * @throws EngineFault
+   */
   protected async tell(path: string, message: (values: Values) => string, own: Values): Promise<void> {
     await this.keys.fresh();
-    const { name, hide } = this;
     const values = this.values(own);
-    const url = this.url(values, path);
-    url.protocol = url.protocol.replace('ws', 'http');
-    const headers = { 'content-type': 'application/json', ...this.headers(values) };
-    const signal = AbortSignal.timeout(HEALTH_PATIENCE_MS);
-    const exchange = overHttpExchange({ name, method: 'POST', url, headers, form: 'sound', streamed: false, hide, signal }); // prettier-ignore
-    exchange.send(message(values));
-    exchange.finish();
-    for await (const part of exchange.incoming) void part;
-  }
-
-  /** How a socket is talked to, besides where it is. */
-  private onSocket(values: Values) {
-    const { keepAlive, greeted, connection, cancel } = this.options.card.send;
-    const text = (template: unknown) => textOf(fill(template, values));
-    return {
-      talk: connection === 'talk' ? String(values.talk) : null,
-      opening: connection === 'talk' ? (this.options.card.send.open ?? []).map(text) : [],
-      keepAlive: keepAlive && { everyMs: keepAlive.everyMs, message: text(keepAlive.message) },
-      cancel: (cancel ?? []).map(text),
-      greeted: greeted
-        ? (message: string) => {
-            const told = parsed(message);
-            if (!fits(greeted, told)) return null;
-            const taken = Object.entries(greeted.take ?? {}).map(([name, pointer]) => [
-              name,
-              at(told, pointer),
-            ]);
-            const known = { ...values, ...(Object.fromEntries(taken) as Values) };
-            return (greeted.reply ?? []).map((one) => textOf(fill(one, known)));
-          }
-        : null,
-    };
+    await this.wire.tell(values, path, message(values));
   }
 
   /** The card's opening messages, or its one body. */
@@ -240,70 +194,4 @@ export abstract class CardedEngine<C extends WiredCard> {
 
   /** Takes the key out of a text that is shown. */
   protected readonly hide: Hide = (text) => this.keys.hide(text);
-
-  private door(values: Values) {
-    const protocols = (this.options.card.send.protocols ?? []).map((one) => String(fill(one, values)));
-    return {
-      name: this.name,
-      url: this.url(values),
-      headers: this.headers(values),
-      protocols,
-      hide: this.hide,
-    };
-  }
-
-  private headers(values: Values): Record<string, string> {
-    const { headers } = this.options.card;
-    return Object.fromEntries(
-      Object.entries(headers ?? {}).map(([key, text]) => [key, String(fill(text, values) ?? '')]),
-    );
-  }
-
-  private url(values: Values, path?: string): URL {
-    const { card } = this.options;
-    if (card.wire === 'process') throw new Error('a process has no address');
-    const url = addressOf(card.address, values, this.options.standins);
-    for (const [key, text] of Object.entries(card.query ?? {})) {
-      const value = fill(text, values);
-      if (value !== undefined && value !== '') url.searchParams.set(key, String(value));
-    }
-    if (path !== undefined) return new URL(path, url);
-    if (card.wire === 'socket') url.protocol = url.protocol.replace('http', 'ws');
-    return url;
-  }
-
-  private async knock(health: string | undefined): Promise<void> {
-    const abort = AbortSignal.timeout(HEALTH_PATIENCE_MS);
-    const values = this.values({});
-    const url = this.url(values, health ?? '/');
-    const { name } = this;
-    const exchange = overHttpExchange({
-      name,
-      method: 'GET',
-      url,
-      headers: this.headers(values),
-      form: 'sound',
-      streamed: false,
-      hide: this.hide,
-      signal: abort,
-    });
-    exchange.finish();
-    try {
-      for await (const part of exchange.incoming) void part;
-    } catch (error) {
-      if (abort.aborted)
-        throw new EngineFault('engine-late', `${url.host} is silent for ${HEALTH_PATIENCE_MS} ms`);
-      // Without an address for health anything that answers will do; a wrong key is told only by the engine itself.
-      const fault = error as EngineFault;
-      if (health !== undefined || fault.code === 'engine-down') throw fault;
-    }
-  }
-}
-
-function parsed(text: string): unknown {
-  try {
-    return JSON.parse(text);
-  } catch {
-    return undefined;
-  }
 }

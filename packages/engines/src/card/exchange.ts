@@ -1,6 +1,7 @@
 /** One request to an engine and its answer, over whatever its card names. */
 import { StringDecoder } from 'node:string_decoder';
-import { EngineFault } from '../contract.js';
+import { createParser } from 'eventsource-parser';
+import { EngineFault } from '../common/contract.js';
 import type { Hide } from './secrecy.js';
 
 export type Incoming = { texts: string[] } | { bytes: Buffer };
@@ -19,41 +20,100 @@ export interface Exchange {
 export const MOST_MESSAGE_BYTES = 8_000_000;
 export const MOST_ANSWER_BYTES = 40_000_000;
 
-/** Bytes as they come, cut into what the card says they are. Lines that came together are given together. */
+/** Takes text as it comes, and gives what of it is whole. */
+interface Cutter {
+  take(text: string): string[];
+  /** Nothing more comes. */
+  end(): string[];
+}
+
+class Lines implements Cutter {
+  private rest = '';
+
+  constructor(private readonly name: string) {}
+
+  take(text: string): string[] {
+    this.rest += text;
+    if (this.rest.length > MOST_MESSAGE_BYTES) throw tooMuch(this.name, this.rest.length);
+    // Only what is new is searched: a line of megabytes comes in many chunks.
+    if (!text.includes('\n')) return [];
+    const lines = this.rest.split('\n');
+    this.rest = lines.pop()!;
+    return lines;
+  }
+
+  end(): string[] {
+    return [this.rest];
+  }
+}
+
+/** Everything is one text. */
+class Whole implements Cutter {
+  private all = '';
+
+  constructor(private readonly name: string) {}
+
+  take(text: string): string[] {
+    this.all += text;
+    if (this.all.length > MOST_MESSAGE_BYTES) throw tooMuch(this.name, this.all.length);
+    return [];
+  }
+
+  end(): string[] {
+    return [this.all];
+  }
+}
+
+/** Of server-sent events only the data matter. */
+class Events implements Cutter {
+  private readonly found: string[] = [];
+  /** Since the last event that was whole. */
+  private length = 0;
+  private readonly parser = createParser({
+    onEvent: ({ data }) => {
+      this.found.push(data);
+      this.length = 0;
+    },
+  });
+
+  constructor(private readonly name: string) {}
+
+  take(text: string): string[] {
+    this.length += text.length;
+    this.parser.feed(text);
+    if (this.length > MOST_MESSAGE_BYTES) throw tooMuch(this.name, this.length);
+    return this.found.splice(0);
+  }
+
+  /** The last one counts, also where the empty line behind it is missing. */
+  end(): string[] {
+    return this.take('\n\n');
+  }
+}
+
+const CUTTERS = { lines: Lines, events: Events, whole: Whole };
+
+/** Bytes as they come, cut into what the card says they are. Messages that came together stay together. */
 export async function* cutInto(
-  form: 'lines' | 'events' | 'whole' | 'sound',
+  form: keyof typeof CUTTERS | 'sound',
   name: string,
   chunks: AsyncIterable<Buffer>,
 ): AsyncIterable<Incoming> {
   const decoder = new StringDecoder('utf8');
-  let rest = '';
+  const cutter = form === 'sound' ? null : new CUTTERS[form](name);
   let all = 0;
   for await (const chunk of chunks) {
     all += chunk.length;
     if (all > MOST_ANSWER_BYTES) throw tooMuch(name, all);
-    if (form === 'sound') {
-      yield { bytes: chunk };
-      continue;
-    }
-    const text = decoder.write(chunk);
-    rest += text;
-    if (rest.length > MOST_MESSAGE_BYTES) throw tooMuch(name, rest.length);
-    // Only what is new is searched: a line of megabytes comes in many chunks.
-    if (form === 'whole' || !text.includes('\n')) continue;
-    const lines = rest.split('\n');
-    rest = lines.pop()!;
-    const texts = textsOf(form, lines);
-    if (texts.length > 0) yield { texts };
+    if (cutter) yield* given(cutter.take(decoder.write(chunk)));
+    else yield { bytes: chunk };
   }
-  const texts = textsOf(form, [rest + decoder.end()]);
-  if (texts.length > 0) yield { texts };
+  if (cutter) yield* given([...cutter.take(decoder.end()), ...cutter.end()]);
 }
 
-/** Of server-sent events only the data matter; an event is one line of them. */
-function textsOf(form: string, lines: readonly string[]): string[] {
-  const data =
-    form === 'events' ? lines.filter((line) => line.startsWith('data:')).map((line) => line.slice(5)) : lines;
-  return data.filter((line) => line.trim() !== '');
+function* given(texts: readonly string[]): Iterable<Incoming> {
+  const filled = texts.filter((text) => text.trim() !== '');
+  if (filled.length > 0) yield { texts: filled };
 }
 
 export function tooMuch(name: string, bytes: number): EngineFault {

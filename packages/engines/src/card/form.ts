@@ -1,4 +1,7 @@
-/** The body of a request that holds all of a segment's sound: as it is, in a message, or in parts of a form (RFC 7578). */
+/**
+ * The body of a request that holds all of a segment's sound: as it is, in a message, or in parts of a form
+ * (RFC 7578).
+ */
 import { randomBytes } from 'node:crypto';
 import type { SendPart } from '@verbalon/protocol';
 import { fill, textOf, type Values } from './template.js';

@@ -1,13 +1,15 @@
-/** A recogniser that is described by its card: sound goes to it as it comes, or whole when a segment is over. */
+/**
+ * A recogniser that is described by its card: sound goes to it as it comes, or whole when a segment is over.
+ */
 import { HOUSE_RATE_HZ, msOfSamples, type HeardWord } from '@verbalon/core';
 import type { WiredCard } from '@verbalon/protocol';
-import type { SttEngine, SttEvent, SttRequest, SttStream } from '../contract.js';
-import { EventQueue } from '../event-queue.js';
+import type { SttEngine, SttEvent, SttRequest, SttStream } from '../common/contract.js';
+import { EventQueue } from '../common/event-queue.js';
 import { CardedEngine, type CardOptions } from './carded.js';
 import type { Exchange, Incoming } from './exchange.js';
 import { packedWhole } from './form.js';
 import { later } from './later.js';
-import { Reader } from './reader.js';
+import { Reader, type Found } from './reader.js';
 import { SoundOut } from './sound.js';
 import { fill, textOf, type Values } from './template.js';
 
@@ -94,7 +96,8 @@ export class CardedHearing extends CardedEngine<HearingCard> implements SttEngin
   private readonly whole: AskWhole = async (own, sound, lengthMs, signal) => {
     const { send } = this.options.card;
     try {
-      // What stands for the key is put in where the request is made: only the form's own fields are filled here.
+      // What stands for the key is put in where the request is made: only the form's own fields are filled
+      // here.
       await this.keys.fresh();
       const body = packedWhole(send, this.values(own), sound);
       const heard = await this.read(
@@ -116,7 +119,13 @@ export class CardedHearing extends CardedEngine<HearingCard> implements SttEngin
     lengthMs: () => number,
   ) {
     try {
-      const heard = await this.read(exchange.incoming, signal, lengthMs, (words) => events.push({ kind: 'partial', words }), exchange.done); // prettier-ignore
+      const heard = await this.read(
+        exchange.incoming,
+        signal,
+        lengthMs,
+        (words) => events.push({ kind: 'partial', words }),
+        exchange.done,
+      );
       if (heard) events.push({ kind: 'final', ...heard });
       events.end();
     } catch (error) {
@@ -140,21 +149,18 @@ export class CardedHearing extends CardedEngine<HearingCard> implements SttEngin
     const settled: HeardWord[] = [];
     let finals = 0;
     let alternatives: string[] = [];
-    reading: for await (const one of incoming) {
-      if (!('texts' in one)) continue;
-      for (const found of one.texts.flatMap((text) => reader.read(text))) {
-        if (found.kind === 'end') {
-          ended();
-          break reading;
-        }
-        if (found.kind !== 'partial' && found.kind !== 'final') continue;
-        const words = spreadOver(found.words, settled.at(-1)?.toMs ?? 0, lengthMs());
-        if (found.kind === 'final') {
-          settled.push(...words);
-          if (finals++ === 0) alternatives = found.alternatives;
-        }
-        soFar(found.kind === 'final' ? [...settled] : [...settled, ...words]);
+    for await (const found of foundIn(incoming, reader)) {
+      if (found.kind === 'end') {
+        ended();
+        break;
       }
+      if (found.kind !== 'partial' && found.kind !== 'final') continue;
+      const words = spreadOver(found.words, settled.at(-1)?.toMs ?? 0, lengthMs());
+      if (found.kind === 'final') {
+        settled.push(...words);
+        if (finals++ === 0) alternatives = found.alternatives;
+      }
+      soFar(found.kind === 'final' ? [...settled] : [...settled, ...words]);
     }
     if (signal.aborted) return null;
     if (finals === 0) throw reader.nothing('final words');
@@ -163,13 +169,20 @@ export class CardedHearing extends CardedEngine<HearingCard> implements SttEngin
   }
 }
 
+async function* foundIn(incoming: AsyncIterable<Incoming>, reader: Reader): AsyncIterable<Found> {
+  for await (const one of incoming)
+    if ('texts' in one) for (const text of one.texts) yield* reader.read(text);
+}
+
 interface Heard {
   words: HeardWord[];
   alternatives: string[];
 }
 type AskWhole = (own: Values, sound: Buffer, lengthMs: number, signal: AbortSignal) => Promise<Heard | null>;
 
-/** A segment whose sound goes out whole; it is packed while it comes, so that it is ready the moment it ends. */
+/**
+ * A segment whose sound goes out whole; it is packed while it comes, so that it is ready the moment it ends.
+ */
 class WholeSegment implements SttStream {
   readonly events = new EventQueue<SttEvent>();
   private readonly out: SoundOut;

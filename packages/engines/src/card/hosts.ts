@@ -12,9 +12,11 @@ export function isAddress(address: string): boolean {
 /** The hosts to which an engine's requests go; none for one that lives in a process of ours. */
 export function hostsOf(card: EngineCard): string[] {
   if (card.wire !== 'socket' && card.wire !== 'http') return [];
-  if (card.address.startsWith('standin:')) return ['127.0.0.1'];
+  return [card.address, ...(card.token ? [card.token.post] : [])].flatMap(hostsIn);
+}
+
+function hostsIn(address: string): string[] {
+  if (address.startsWith('standin:')) return ['127.0.0.1'];
   // A host that is only known when the request is made is no host of this machine.
-  return /^\w+:\/\/[^/]*\{(?!port\})/.test(card.address)
-    ? ['{unknown}']
-    : [new URL(readable(card.address)).hostname];
+  return /^\w+:\/\/[^/]*\{(?!port\})/.test(address) ? ['{unknown}'] : [new URL(readable(address)).hostname];
 }

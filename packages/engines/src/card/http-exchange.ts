@@ -1,16 +1,25 @@
 /** An exchange over HTTP: the body may still be sent while the answer comes. */
 import { request as overHttp, Agent, type ClientRequest, type IncomingMessage } from 'node:http';
 import { request as overHttps, Agent as SecureAgent } from 'node:https';
-import { EngineFault } from '../contract.js';
+import { EngineFault } from '../common/contract.js';
 import {
-  cutInto, MOST_ANSWER_BYTES, MOST_REFUSAL_BYTES, reasonOf, refusedWith, type Exchange, type Incoming,
-} from './exchange.js'; // prettier-ignore
+  cutInto,
+  MOST_ANSWER_BYTES,
+  MOST_REFUSAL_BYTES,
+  reasonOf,
+  refusedWith,
+  type Exchange,
+  type Incoming,
+} from './exchange.js';
 import type { Hide } from './secrecy.js';
 
 /** Connections are kept: a caller does not wait for another handshake. */
 const agents = { 'http:': new Agent({ keepAlive: true }), 'https:': new SecureAgent({ keepAlive: true }) };
 
-/** What is left of an answer after its end mark must come within this time, or the connection is not kept, in ms. */
+/**
+ * What is left of an answer after its end mark must come within this time, or the connection is not kept, in
+ * ms.
+ */
 const REST_MS = 200;
 
 export interface HttpCall {
@@ -101,7 +110,8 @@ async function* chunksOf(answer: IncomingMessage): AsyncIterable<Buffer> {
   try {
     for await (const chunk of answer.iterator({ destroyOnReturn: false })) yield chunk as Buffer;
   } finally {
-    // Whoever has met the end mark reads no further; the connection is kept only if all of the answer is read.
+    // Whoever has met the end mark reads no further; the connection is kept only if all of the answer is
+    // read.
     answer.resume();
   }
   // A body that was cut in the middle ends like a whole one.

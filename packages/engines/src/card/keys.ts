@@ -1,6 +1,9 @@
-/** What opens the door of an engine: a key from the environment, or a token that is fetched with it and renewed before it runs out. */
+/**
+ * What opens the door of an engine: a key from the environment, or a token that is fetched with it and
+ * renewed before it runs out.
+ */
 import type { WiredCard } from '@verbalon/protocol';
-import { EngineFault } from '../contract.js';
+import { EngineFault } from '../common/contract.js';
 import { MOST_REFUSAL_BYTES, reasonOf, refusedWith } from './exchange.js';
 import { at } from './pointer.js';
 import { hiding, type Hide } from './secrecy.js';
@@ -75,11 +78,35 @@ export class Keys {
     await this.fetching;
   }
 
-  /** The engine does not take the token any more. @returns whether there was one, which may be fetched anew */
+  /**
+   * The engine does not take the token any more. @returns whether there was one, which may be fetched anew
+   */
   drop(): boolean {
     const had = this.token !== null;
     this.token = null;
     return had;
+  }
+
+  /** What is answered, as JSON. @throws EngineFault */
+  private async tokenAnswer(
+    url: URL,
+    request: RequestInit,
+    fail: (what: string) => EngineFault,
+  ): Promise<unknown> {
+    const asked = fetch(url, request).then(async (answer) => ({ answer, text: await answer.text() }));
+    const { answer, text } = await asked.catch((error: unknown) => {
+      throw fail(reasonOf((error as Error).cause ?? error));
+    });
+    if (!answer.ok) {
+      const shown = text.slice(0, MOST_REFUSAL_BYTES);
+      const fault = refusedWith(`${this.name}, for its token,`, answer.status, shown, this.hide);
+      throw new EngineFault(fault.code, fault.detail, fault.retryMs);
+    }
+    try {
+      return JSON.parse(text) as unknown;
+    } catch {
+      throw fail('what it answers is not JSON');
+    }
   }
 
   private async fetch(part: TokenPart): Promise<string> {
@@ -93,29 +120,9 @@ export class Keys {
     const sent = fill(part.send ?? {}, this.values);
     const body = part.asForm ? new URLSearchParams(sent as Record<string, string>) : JSON.stringify(sent);
     const type = part.asForm ? {} : { 'content-type': 'application/json' };
-    let answer: Response;
-    let text: string;
-    try {
-      answer = await fetch(url, { method: 'POST', headers: { ...type, ...headers }, body, signal: AbortSignal.timeout(PATIENCE_MS) }); // prettier-ignore
-      text = await answer.text();
-    } catch (error) {
-      throw fail(reasonOf((error as Error).cause ?? error));
-    }
-    if (!answer.ok) {
-      const fault = refusedWith(
-        `${name}, for its token,`,
-        answer.status,
-        text.slice(0, MOST_REFUSAL_BYTES),
-        this.hide,
-      );
-      throw new EngineFault(fault.code, fault.detail, fault.retryMs);
-    }
-    let told: unknown;
-    try {
-      told = JSON.parse(text);
-    } catch {
-      throw fail('what it answers is not JSON');
-    }
+    const signal = AbortSignal.timeout(PATIENCE_MS);
+    const request = { method: 'POST', headers: { ...type, ...headers }, body, signal };
+    const told = await this.tokenAnswer(url, request, fail);
     const value = at(told, part.read);
     if (typeof value !== 'string' || value === '' || value.length > MOST_TOKEN_CHARACTERS)
       throw fail(`there is none at ${part.read} of its answer`);

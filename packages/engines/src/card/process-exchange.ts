@@ -1,6 +1,6 @@
 /** An exchange with a program of this machine: one process a request, on its standard input and output. */
 import { spawn } from 'node:child_process';
-import { EngineFault } from '../contract.js';
+import { EngineFault } from '../common/contract.js';
 import { childEnvironment } from '../hosts/environment.js';
 import { cutInto, type Exchange, type Incoming } from './exchange.js';
 import type { Hide } from './secrecy.js';

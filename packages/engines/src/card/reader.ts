@@ -1,7 +1,7 @@
 /** Reads an engine's messages as its card says. */
 import type { Call, HeardWord, WordTime } from '@verbalon/core';
 import type { ReadRule, ReceivePart } from '@verbalon/protocol';
-import { EngineFault } from '../contract.js';
+import { EngineFault } from '../common/contract.js';
 import { Calls } from './calls.js';
 import { at, firstAt } from './pointer.js';
 import type { Hide } from './secrecy.js';
@@ -23,6 +23,12 @@ const MOST_LOOKED_AT = 4_000;
 
 type HeardText = NonNullable<ReadRule['final']>;
 type WordList = NonNullable<ReadRule['words']>;
+
+function usageIn(usage: NonNullable<ReadRule['usage']>, message: unknown): Found[] {
+  const count = (pointer?: string) => numberOr(pointer === undefined ? null : at(message, pointer), null);
+  const [tokensIn, tokensOut] = [count(usage.in), count(usage.out)];
+  return tokensIn === null && tokensOut === null ? [] : [{ kind: 'usage', tokensIn, tokensOut }];
+}
 
 export class Reader {
   private first: string | null = null;
@@ -46,7 +52,10 @@ export class Reader {
     return this.calls.all();
   }
 
-  /** @throws EngineFault `engine-garbled` for what is not JSON, `engine-refused` for an error that the engine tells */
+  /**
+   * @throws EngineFault `engine-garbled` for what is not JSON, `engine-refused` for an error that the engine
+   * tells
+   */
   read(text: string): Found[] {
     this.messages++;
     this.first ??= this.shown(text);
@@ -64,7 +73,10 @@ export class Reader {
     if (first === null)
       return new EngineFault('engine-garbled', `${name} ended its answer without a message`);
     if (this.spoken && fitted > 0 && !this.spoken.found)
-      return new EngineFault('engine-garbled', `${name}: its answer has no text at ${this.part.spoken}, where "receive.spoken" looks; the first message was: ${first}`); // prettier-ignore
+      return new EngineFault(
+        'engine-garbled',
+        `${name}: its answer has no text at ${this.part.spoken}, where "receive.spoken" looks; the first message was: ${first}`,
+      );
     const what =
       fitted === 0 ? `none of ${messages} messages fits a rule of its card` : `its answer holds no ${wanted}`;
     const looksLikeCall = wanted === 'words' && /"arguments"|"function|"tool/.test(first);
@@ -87,18 +99,7 @@ export class Reader {
   }
 
   private apply(rule: ReadRule, message: unknown, found: Found[]): void {
-    if (rule.error) {
-      const why = firstAt(message, rule.error.message);
-      const code = rule.error.code === undefined ? undefined : at(message, rule.error.code);
-      if (why !== undefined || code !== undefined)
-        throw new EngineFault(
-          'engine-refused',
-          `${this.name}: ${[code, why]
-            .filter(Boolean)
-            .map((one) => this.shown(one))
-            .join(', ')}`,
-        );
-    }
+    if (rule.error) this.refuse(rule.error, message);
     if (rule.partial) found.push(...this.heard('partial', rule.partial, message));
     if (rule.final) found.push(...this.heard('final', rule.final, message));
     if (rule.piece !== undefined) {
@@ -106,18 +107,27 @@ export class Reader {
       if (typeof text === 'string' && text !== '') this.wrote(text, found);
     }
     if (rule.call && this.calls.take(rule.call, message)) found.push({ kind: 'call' });
-    if (rule.usage) {
-      const count = (pointer?: string) => numberOr(pointer === undefined ? null : at(message, pointer), null);
-      const [tokensIn, tokensOut] = [count(rule.usage.in), count(rule.usage.out)];
-      if (tokensIn !== null || tokensOut !== null) found.push({ kind: 'usage', tokensIn, tokensOut });
-    }
-    if (rule.words) found.push({ kind: 'words', words: this.words(rule.words, message).map(({ word, toMs }) => ({ word, endMs: toMs })) }); // prettier-ignore
+    if (rule.usage) found.push(...usageIn(rule.usage, message));
+    if (rule.words)
+      found.push({
+        kind: 'words',
+        words: this.words(rule.words, message).map(({ word, toMs }) => ({ word, endMs: toMs })),
+      });
     if (rule.sound !== undefined) {
       const sound = at(message, rule.sound);
       if (typeof sound === 'string') found.push({ kind: 'sound', bytes: Buffer.from(sound, 'base64') });
     }
     if (rule.closes) found.push({ kind: 'closes', how: rule.closes });
     if (rule.end) found.push({ kind: 'end' });
+  }
+
+  /** @throws EngineFault where the message tells an error */
+  private refuse(error: NonNullable<ReadRule['error']>, message: unknown): void {
+    const why = firstAt(message, error.message);
+    const code = error.code === undefined ? undefined : at(message, error.code);
+    if (why === undefined && code === undefined) return;
+    const told = [code, why].filter(Boolean).map((one) => this.shown(one));
+    throw new EngineFault('engine-refused', `${this.name}: ${told.join(', ')}`);
   }
 
   private wrote(text: string, found: Found[]): void {
@@ -181,7 +191,10 @@ function spread(text: string): HeardWord[] {
     .map((word) => ({ word, fromMs: -1, toMs: -1 }));
 }
 
-/** As a recogniser hears it: no capitals, no marks; a written form is made later, or stands beside it where the engine gives one. */
+/**
+ * As a recogniser hears it: no capitals, no marks; a written form is made later, or stands beside it where
+ * the engine gives one.
+ */
 function plainWord(text: string): string {
   return text.toLowerCase().replace(/[^\p{L}\p{N}'’-]+/gu, '');
 }

@@ -1,4 +1,7 @@
-/** Hides a key in what an engine says, however it is written there. What is shown is hidden first and cut after that. */
+/**
+ * Hides a key in what an engine says, however it is written there. What is shown is hidden first and cut
+ * after that.
+ */
 
 /** Less of a key than this, at the end of a text that was cut off, is not worth hiding. */
 const LEAST_SHOWN = 3;
@@ -8,7 +11,10 @@ export type Hide = (text: string) => string;
 
 export const hideNothing: Hide = (text) => text;
 
-/** Hides this key as it is, and in the usual encodings: base64 (at every offset, with either alphabet), URL, JSON, hexadecimal. */
+/**
+ * Hides this key as it is, and in the usual encodings: base64 (at every offset, with either alphabet), URL,
+ * JSON, hexadecimal.
+ */
 export function hiding(secret: string | undefined): Hide {
   if (!secret) return hideNothing;
   const forms = [...new Set(formsOf(secret))].sort((a, b) => b.length - a.length);

@@ -1,17 +1,25 @@
 /**
- * Exchanges over WebSockets. One connection an exchange, and the next one is opened ahead, so that no caller waits for it; or
- * one that is kept for a whole talk.
+ * Exchanges over WebSockets. One connection an exchange, and the next one is opened ahead, so that no caller
+ * waits for it; or one that is kept for a whole talk.
  */
 import type { IncomingMessage } from 'node:http';
 import { WebSocket } from 'ws';
-import { EngineFault } from '../contract.js';
-import { EventQueue } from '../event-queue.js';
+import { EngineFault } from '../common/contract.js';
+import { EventQueue } from '../common/event-queue.js';
 import {
-  MOST_MESSAGE_BYTES, MOST_REFUSAL_BYTES, reasonOf, refusedWith, type Exchange, type Incoming,
-} from './exchange.js'; // prettier-ignore
+  MOST_MESSAGE_BYTES,
+  MOST_REFUSAL_BYTES,
+  reasonOf,
+  refusedWith,
+  type Exchange,
+  type Incoming,
+} from './exchange.js';
 import type { Hide } from './secrecy.js';
 
-/** A connection that is opened ahead is kept so long, and so is one of a talk in which nothing is asked, in ms. */
+/**
+ * A connection that is opened ahead is kept so long, and so is one of a talk in which nothing is asked, in
+ * ms.
+ */
 const SPARE_MS = 20_000;
 const KEPT_MS = 120_000;
 
@@ -21,7 +29,10 @@ export interface SocketCall {
   headers: Record<string, string>;
   protocols: readonly string[];
   hide: Hide;
-  /** What the engine says first is handed to this; it returns the messages that answer it, or null for what is no greeting. */
+  /**
+   * What the engine says first is handed to this; it returns the messages that answer it, or null for what is
+   * no greeting.
+   */
   greeted: ((text: string) => string[] | null) | null;
   /** The talk for which the connection is kept; null for one a request. */
   talk: string | null;
@@ -66,7 +77,12 @@ export class Sockets {
       if (socket.readyState === socket.OPEN) for (const data of all) socket.send(data);
     };
     const ready = opened(call, socket).then(() => !greeted && waiting && begin(), fail);
-    const timer = keepAlive && setInterval(() => socket.readyState === socket.OPEN && socket.send(keepAlive.message), keepAlive.everyMs); // prettier-ignore
+    const timer =
+      keepAlive &&
+      setInterval(
+        () => socket.readyState === socket.OPEN && socket.send(keepAlive.message),
+        keepAlive.everyMs,
+      );
     const stop = () => {
       told = true;
       if (socket.readyState === socket.OPEN) for (const message of cancel) socket.send(message);

@@ -1,13 +1,22 @@
 /** Sound on its way to and from an engine. */
 import {
-  A_LAW, HOUSE_RATE_HZ, mixDown, MU_LAW, pcm16FromBytes, Resampler, toFloats, toPcm16, wavHead, wavLayout,
+  A_LAW,
+  HOUSE_RATE_HZ,
+  mixDown,
+  MU_LAW,
+  pcm16FromBytes,
+  Resampler,
+  toFloats,
+  toPcm16,
+  wavHead,
+  wavLayout,
   type WavLayout,
-} from '@verbalon/core'; // prettier-ignore
+} from '@verbalon/core';
 import type { ReceivePart, SendPart } from '@verbalon/protocol';
-import { EngineFault } from '../contract.js';
+import { EngineFault } from '../common/contract.js';
 import { formatOf, TELLING_BYTES, type PackedFormat, type SoundFormat } from '../decoding/formats.js';
 import { Unpacking } from '../decoding/unpack.js';
-import { EventQueue } from '../event-queue.js';
+import { EventQueue } from '../common/event-queue.js';
 import { FlacFile } from './flac.js';
 
 /** What the caller's sound becomes on its way to the engine. */
@@ -33,7 +42,10 @@ export class SoundOut {
     return this.coded(this.resampler ? toPcm16(this.resampler.flush()) : new Int16Array(0));
   }
 
-  /** All that was pushed so far, as one file of the encoding. @param coded what pushing gave @param over nothing more comes */
+  /**
+   * All that was pushed so far, as one file of the encoding. @param coded what pushing gave @param over
+   * nothing more comes
+   */
   async whole(coded: readonly Buffer[], over: boolean): Promise<Buffer> {
     const all = Buffer.concat(coded);
     if (this.encoding === 'wav') return Buffer.concat([wavHead(1, this.rateHz, all.length / 2), all]);
@@ -131,7 +143,10 @@ export class SoundIn implements AsyncIterable<Int16Array> {
     const magic = /^(?:RIFF|OggS|fLaC|ID3|\x1aE\xdf\xa3)/.exec(first.toString('latin1', 0, 4))?.[0];
     if (magic === undefined) return;
     const { encoding = 'pcm16' } = this.receive;
-    throw new EngineFault('engine-garbled', `${this.name} sent a file (it begins with ${JSON.stringify(magic)}), and its card says raw sound (receive.encoding: ${encoding}); write auto`); // prettier-ignore
+    throw new EngineFault(
+      'engine-garbled',
+      `${this.name} sent a file (it begins with ${JSON.stringify(magic)}), and its card says raw sound (receive.encoding: ${encoding}); write auto`,
+    );
   }
 
   /** Once there is enough of it to tell what it is. @param all nothing more comes */
@@ -162,11 +177,17 @@ export class SoundIn implements AsyncIterable<Int16Array> {
     } catch {
       const said =
         receive.encoding === 'auto' ? 'none of WAV, MP3, Ogg, FLAC and WebM' : `not ${receive.encoding}`;
-      throw new EngineFault('engine-garbled', `${name} sent sound that is ${said}: it begins with ${JSON.stringify(head.toString('latin1', 0, 8))}`); // prettier-ignore
+      throw new EngineFault(
+        'engine-garbled',
+        `${name} sent sound that is ${said}: it begins with ${JSON.stringify(head.toString('latin1', 0, 8))}`,
+      );
     }
     const is = found === 'opus' || found === 'vorbis' ? 'ogg' : found;
     if (receive.encoding !== 'auto' && receive.encoding !== is)
-      throw new EngineFault('engine-garbled', `${name} sent ${is} sound, and its card says "receive.encoding: ${receive.encoding}"; write ${is} or auto`); // prettier-ignore
+      throw new EngineFault(
+        'engine-garbled',
+        `${name} sent ${is} sound, and its card says "receive.encoding: ${receive.encoding}"; write ${is} or auto`,
+      );
     return found;
   }
 
@@ -235,6 +256,9 @@ function wavOf(name: string, head: Buffer): PlainFormat & Pick<WavLayout, 'from'
     const { rateHz, frameBytes, from } = layout;
     return { rateHz, frameBytes, from, read: (bytes) => toPcm16(mixDown(layout.read(bytes))) };
   } catch (error) {
-    throw new EngineFault('engine-garbled', `${name} sent a WAV file that cannot be read: ${(error as Error).message}`); // prettier-ignore
+    throw new EngineFault(
+      'engine-garbled',
+      `${name} sent a WAV file that cannot be read: ${(error as Error).message}`,
+    );
   }
 }

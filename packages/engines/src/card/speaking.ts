@@ -9,8 +9,8 @@ import {
   type WordTime,
 } from '@verbalon/core';
 import type { WiredCard } from '@verbalon/protocol';
-import { EngineFault, type TtsEngine, type TtsEvent, type TtsRequest } from '../contract.js';
-import { MARGIN_MS, SILENCE_FLOOR_DB } from '../silence.js';
+import { EngineFault, type TtsEngine, type TtsEvent, type TtsRequest } from '../common/contract.js';
+import { MARGIN_MS, SILENCE_FLOOR_DB } from '../common/silence.js';
 import { warmUnpacking, useUnpacking } from '../decoding/unpack.js';
 import { CardedEngine, type CardOptions } from './carded.js';
 import type { Incoming } from './exchange.js';
@@ -125,17 +125,20 @@ export class CardedSpeaking extends CardedEngine<SpeakingCard> implements TtsEng
     let ended = false;
     try {
       for await (const incoming of answer) {
+        const found = 'bytes' in incoming ? [] : incoming.texts.flatMap((text) => reader.read(text));
         if ('bytes' in incoming) sound.push(incoming.bytes);
-        else
-          for (const found of incoming.texts.flatMap((text) => reader.read(text))) {
-            if (found.kind === 'words') words.push(...found.words);
-            if (found.kind === 'sound') sound.push(found.bytes);
-            if (found.kind === 'end') ended = true;
-          }
+        for (const one of found) {
+          if (one.kind === 'words') words.push(...one.words);
+          if (one.kind === 'sound') sound.push(one.bytes);
+        }
+        ended = found.some(({ kind }) => kind === 'end');
         if (ended) break;
       }
       if (!ended && !signal.aborted && rules.some((rule) => rule.end))
-        throw new EngineFault('engine-down', `${this.name} closed the connection before its sound was complete`); // prettier-ignore
+        throw new EngineFault(
+          'engine-down',
+          `${this.name} closed the connection before its sound was complete`,
+        );
       sound.end();
     } catch (error) {
       sound.fail(error as Error);

@@ -1,5 +1,8 @@
-/** The text at one place of JSON that is still being written: what is to be spoken of a structured answer, as it streams. */
-import { EngineFault } from '../contract.js';
+/**
+ * The text at one place of JSON that is still being written: what is to be spoken of a structured answer, as
+ * it streams.
+ */
+import { EngineFault } from '../common/contract.js';
 
 const ESCAPED: Record<string, string> = { b: '\b', f: '\f', n: '\n', r: '\r', t: '\t' };
 /** Levels of JSON. */
@@ -7,7 +10,10 @@ const MOST_DEEP = 64;
 
 type Level = { kind: 'object'; key: string; wantsKey: boolean } | { kind: 'array'; index: number };
 
-/** Reads JSON character by character (RFC 8259), and gives what is in the string that the pointer (RFC 6901) names. */
+/**
+ * Reads JSON character by character (RFC 8259), and gives what is in the string that the pointer (RFC 6901)
+ * names.
+ */
 export class SpokenText {
   private readonly levels: Level[] = [];
   private readonly wanted: string;
@@ -52,7 +58,11 @@ export class SpokenText {
       return '';
     }
     this.escape = null;
-    return this.give(escape.startsWith('u') ? String.fromCharCode(parseInt(escape.slice(1), 16) || 0xfffd) : (ESCAPED[escape] ?? escape)); // prettier-ignore
+    return this.give(
+      escape.startsWith('u')
+        ? String.fromCharCode(parseInt(escape.slice(1), 16) || 0xfffd)
+        : (ESCAPED[escape] ?? escape),
+    );
   }
 
   private give(text: string): string {
@@ -64,18 +74,20 @@ export class SpokenText {
 
   private outside(one: string): string {
     const level = this.levels.at(-1);
-    if (one === '"') {
-      const isKey = level?.kind === 'object' && level.wantsKey;
-      const spoken = !isKey && this.path === this.wanted;
-      this.found ||= spoken;
-      this.string = { text: '', spoken, isKey };
-    } else if (one === '{') this.enter({ kind: 'object', key: '', wantsKey: true });
+    if (one === '"') this.beginString(level);
+    else if (one === '{') this.enter({ kind: 'object', key: '', wantsKey: true });
     else if (one === '[') this.enter({ kind: 'array', index: 0 });
     else if (one === '}' || one === ']') this.levels.pop();
-    else if (one === ':' && level?.kind === 'object') level.wantsKey = false;
-    else if (one === ',' && level?.kind === 'object') level.wantsKey = true;
-    else if (one === ',' && level?.kind === 'array') level.index++;
+    else if (level?.kind === 'array') level.index += Number(one === ',');
+    else if (level && (one === ':' || one === ',')) level.wantsKey = one === ',';
     return '';
+  }
+
+  private beginString(level: Level | undefined): void {
+    const isKey = level?.kind === 'object' && level.wantsKey;
+    const spoken = !isKey && this.path === this.wanted;
+    this.found ||= spoken;
+    this.string = { text: '', spoken, isKey };
   }
 
   private enter(level: Level): void {

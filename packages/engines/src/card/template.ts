@@ -12,8 +12,9 @@ interface Each {
 const NAME = /\{([a-zA-Z]\w*)\}/g;
 
 /**
- * The template with its values put in. A text that is nothing but `{name}` becomes the value itself, of whatever type;
- * where there is no such value its property is left out. `{each: NAME, item: …}` becomes a list; `called` and `result` stand for
+ * The template with its values put in. A text that is nothing but `{name}` becomes the value itself, of
+ * whatever type; where there is no such value its property is left out. `{each: NAME, item: …}` becomes a
+ * list; `called` and `result` stand for
  * `item` where one of the list holds calls of functions, or what a function has given.
  */
 export function fill(template: unknown, values: Values): unknown {

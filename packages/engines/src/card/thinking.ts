@@ -7,7 +7,7 @@ import {
   type LlmEngine,
   type LlmEvent,
   type LlmRequest,
-} from '../contract.js';
+} from '../common/contract.js';
 import { CardedEngine } from './carded.js';
 import { Reader, type Found } from './reader.js';
 import { fill, namesIn, textOf, type Values } from './template.js';
@@ -40,22 +40,21 @@ export class CardedThinking extends CardedEngine<ThinkingCard> implements LlmEng
     };
     try {
       const both = AbortSignal.any([signal, abort.signal]);
-      for await (const incoming of this.answerTo(this.valuesOf(request), both)) {
-        if ('bytes' in incoming)
-          throw new EngineFault('engine-garbled', `${this.name} sent bytes where its card says text`);
-        for (const text of incoming.texts)
-          for (const found of reader.read(text)) {
-            const one = event(found);
-            if (one) yield one;
-          }
+      for await (const texts of this.textsOf(request, both)) {
+        for (const found of texts.flatMap((text) => reader.read(text))) {
+          const one = event(found);
+          if (one) yield one;
+        }
         if (ended) break;
       }
       if (signal.aborted) return;
       const calls = reader.called();
       if (characters === 0 && calls.length === 0) throw reader.nothing('words');
-      const wantsEnd = (receive.read ?? []).some((rule) => rule.end) || receive.endMark !== undefined;
-      if (wantsEnd && !ended)
-        throw new EngineFault('engine-down', `${this.name} closed the connection before its answer was complete`); // prettier-ignore
+      if (this.wantsEnd && !ended)
+        throw new EngineFault(
+          'engine-down',
+          `${this.name} closed the connection before its answer was complete`,
+        );
       // Only of an answer that is whole: half of what was to be called is not called.
       for (const call of calls) yield { kind: 'call', call };
       this.answered();
@@ -64,6 +63,21 @@ export class CardedThinking extends CardedEngine<ThinkingCard> implements LlmEng
     } finally {
       abort.abort();
     }
+  }
+
+  /** The messages of the answer, those that came together in one list. @throws EngineFault */
+  private async *textsOf(request: Omit<LlmRequest, 'signal'>, signal: AbortSignal): AsyncIterable<string[]> {
+    for await (const incoming of this.answerTo(this.valuesOf(request), signal)) {
+      if ('bytes' in incoming)
+        throw new EngineFault('engine-garbled', `${this.name} sent bytes where its card says text`);
+      yield incoming.texts;
+    }
+  }
+
+  /** Its card says how an answer ends. */
+  private get wantsEnd(): boolean {
+    const { read, endMark } = this.options.card.receive;
+    return (read ?? []).some((rule) => rule.end) || endMark !== undefined;
   }
 
   /** Where the card says how: a second request. @throws EngineFault */
@@ -78,7 +92,10 @@ export class CardedThinking extends CardedEngine<ThinkingCard> implements LlmEng
     }
   }
 
-  /** Its card says where functions go, or how it calls them: then it also sees what was called, and what came of it. */
+  /**
+   * Its card says where functions go, or how it calls them: then it also sees what was called, and what came
+   * of it.
+   */
   private get knowsCalls(): boolean {
     const { send, receive } = this.options.card;
     return namesIn(send).includes('functions') || (receive.read ?? []).some(({ call }) => call !== undefined);
@@ -101,15 +118,27 @@ export class CardedThinking extends CardedEngine<ThinkingCard> implements LlmEng
     const messages = entriesFor(persona, said, send.roles);
     const last = request.messages.findLast(({ role }) => role === 'caller')?.text ?? '';
     return {
-      persona, talk, language, answerLength, messages, last, turn, attempt, certain, caller,
+      persona,
+      talk,
+      language,
+      answerLength,
+      messages,
+      last,
+      turn,
+      attempt,
+      certain,
+      caller,
       // Made again for the same turn, it is the same request.
       request: turn === undefined ? talk : `${talk}-${turn}`,
       functions: functions.length === 0 ? undefined : functions,
-    }; // prettier-ignore
+    };
   }
 }
 
-/** The messages with the engine's own names of the sides, and what stands in templates for calls and what they gave. */
+/**
+ * The messages with the engine's own names of the sides, and what stands in templates for calls and what they
+ * gave.
+ */
 function entriesFor(
   persona: string,
   messages: readonly Entry[],

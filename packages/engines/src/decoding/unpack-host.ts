@@ -1,6 +1,9 @@
-/** Unpacks what voices send, one stream at a time, in a process of its own: what a damaged stream does to its decoder happens here. */
+/**
+ * Unpacks what voices send, one stream at a time, in a process of its own: what a damaged stream does to its
+ * decoder happens here.
+ */
 import { Fault, HOUSE_RATE_HZ, mixDown, Resampler, toPcm16 } from '@verbalon/core';
-import { EventQueue } from '../event-queue.js';
+import { EventQueue } from '../common/event-queue.js';
 import type { FromAnyHost } from '../hosts/host-pool.js';
 import { decodedPieces } from './decoders.js';
 import type { PackedFormat } from './formats.js';
@@ -33,7 +36,12 @@ process.on('message', (message: ToUnpackHost) => {
     void unpack(job, message.format, chunks)
       .then(
         () => tell({ kind: 'done', job }),
-        (error: unknown) => tell({ kind: 'fault', job, detail: error instanceof Fault ? error.detail : 'it cannot be decoded' }), // prettier-ignore
+        (error: unknown) =>
+          tell({
+            kind: 'fault',
+            job,
+            detail: error instanceof Fault ? error.detail : 'it cannot be decoded',
+          }),
       )
       .then(() => tell({ kind: 'idle', job }));
   } else if (current?.job === job) {

@@ -1,7 +1,8 @@
 /** Packed sound (MP3, Ogg, FLAC, WebM) of a voice, unpacked while it comes, off the event loop. */
-import { EngineFault } from '../contract.js';
-import { EventQueue } from '../event-queue.js';
-import { HostPool, type Lease } from '../hosts/host-pool.js';
+import { EngineFault } from '../common/contract.js';
+import { EventQueue } from '../common/event-queue.js';
+import type { Lease } from '../hosts/engine-port.js';
+import { HostPool } from '../hosts/host-pool.js';
 import type { PackedFormat } from './formats.js';
 import type { FromUnpackHost, ToUnpackHost } from './messages.js';
 

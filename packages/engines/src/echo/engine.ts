@@ -1,6 +1,6 @@
 /** Says back what was heard: for trying ears and voice without a model. */
-import type { LlmEngine, LlmEvent, LlmRequest } from '../contract.js';
-import { AlwaysReady } from '../always-ready.js';
+import type { LlmEngine, LlmEvent, LlmRequest } from '../common/contract.js';
+import { AlwaysReady } from '../common/always-ready.js';
 
 export class EchoEngine extends AlwaysReady implements LlmEngine {
   readonly role = 'llm';

@@ -1,7 +1,7 @@
 /** The local synthesiser: phrases over a pool of hosts, silence trimmed, words timed. */
 import { audibleEdges, HOUSE_RATE_HZ, msOfSamples, resample, toFloats, toPcm16 } from '@verbalon/core';
-import { EngineFault, type TtsEngine, type TtsEvent, type TtsRequest } from '../contract.js';
-import { MARGIN_MS, SILENCE_FLOOR_DB } from '../silence.js';
+import { EngineFault, type TtsEngine, type TtsEvent, type TtsRequest } from '../common/contract.js';
+import { MARGIN_MS, SILENCE_FLOOR_DB } from '../common/silence.js';
 import { HostedEngine, type HostedOptions } from '../hosts/hosted-engine.js';
 import type { FromTtsHost, ToTtsHost } from './messages.js';
 
@@ -57,13 +57,16 @@ export class FliteEngine extends HostedEngine<ToTtsHost, FromTtsHost> implements
     return Object.fromEntries(Object.entries(answer?.phones ?? {}).filter(([, phones]) => phones !== ''));
   }
 
-  /** One message to a host and its answer; once more with another host if the first one dies. Null when cancelled. */
+  /**
+   * One message to a host and its answer; once more with another host if the first one dies. Null when
+   * cancelled.
+   */
   private async job<T extends FromTtsHost>(
     message: (job: number) => ToTtsHost,
     signal: AbortSignal,
   ): Promise<T | null> {
     for (let attempt = 1; ; attempt++) {
-      const lease = await this.pool.lease();
+      const lease = await this.port.lease();
       let cancelled = (): void => undefined;
       try {
         return await new Promise<T | null>((resolve, reject) => {

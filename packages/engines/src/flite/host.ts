@@ -1,4 +1,7 @@
-/** A synthesiser's host process: one phrase at a time, told what to say over IPC. Its arguments are its voices. */
+/**
+ * A synthesiser's host process: one phrase at a time, told what to say over IPC. Its arguments are its
+ * voices.
+ */
 import type { FromAnyHost } from '../hosts/host-pool.js';
 import type { FromTtsHost, ToTtsHost } from './messages.js';
 import { Speaker } from './native.js';

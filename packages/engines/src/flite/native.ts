@@ -113,7 +113,10 @@ export class Speaker {
     return said;
   }
 
-  /** One word for flite; null for one that has nothing to be spoken. The rate is set at each word: the voice's own is not heeded by all. */
+  /**
+   * One word for flite; null for one that has nothing to be spoken. The rate is set at each word: the voice's
+   * own is not heeded by all.
+   */
   private token(relation: Pointer, word: string, rate: number): Pointer {
     const [, before = '', name = '', after = ''] = WORD.exec(word) ?? [];
     if (name === '') return null;
@@ -126,7 +129,9 @@ export class Speaker {
     return item;
   }
 
-  /** ARPAbet without stress, from the dictionary or the letter-to-sound rules; empty for what cannot be said. */
+  /**
+   * ARPAbet without stress, from the dictionary or the letter-to-sound rules; empty for what cannot be said.
+   */
   phones(word: string): string {
     this.lexicon ??= c.openLexicon();
     const phones: string[] = [];

@@ -1,7 +1,10 @@
-/** What engines give, brought within bounds before anything else sees it: counts are counts, times lie in a day, texts can be kept. */
+/**
+ * What engines give, brought within bounds before anything else sees it: counts are counts, times lie in a
+ * day, texts can be kept.
+ */
 import type { HeardWord, WordTime } from '@verbalon/core';
 import { MOST_COUNT } from '@verbalon/protocol';
-import type { LlmEvent, SttEvent, TtsEvent } from '../contract.js';
+import type { LlmEvent, SttEvent, TtsEvent } from '../common/contract.js';
 
 /** No word of a segment or a phrase comes later than this, in ms. */
 const MOST_MS = 86_400_000;

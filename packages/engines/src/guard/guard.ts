@@ -1,11 +1,16 @@
 /**
- * The guard of an engine: holds to the promise of where what is given to it may go, knows its deadlines, keeps how it has been of
- * late, and holds it to its limit of requests at once.
+ * The guard of an engine: holds to the promise of where what is given to it may go, knows its deadlines,
+ * keeps how it has been of late, and holds it to its limit of requests at once.
  */
 import {
-  EngineHealth, forbidden, USUAL_DEADLINES, type Deadlines, type Reached, type Stay,
-} from '@verbalon/core'; // prettier-ignore
-import { EngineFault } from '../contract.js';
+  EngineHealth,
+  forbidden,
+  USUAL_DEADLINES,
+  type Deadlines,
+  type Reached,
+  type Stay,
+} from '@verbalon/core';
+import { EngineFault } from '../common/contract.js';
 
 export interface GuardOptions {
   deadlines?: { firstMs?: number | undefined; betweenMs?: number | undefined } | undefined;

@@ -1,10 +1,10 @@
 /**
- * An engine inside its guard: the one place where anything is given to it. It waits no longer than the deadlines say, and brings
- * what the engine gives within bounds. What it throws is always an EngineFault.
+ * An engine inside its guard: the one place where anything is given to it. It waits no longer than the
+ * deadlines say, and brings what the engine gives within bounds. What it throws is always an EngineFault.
  */
 import { HOUSE_RATE_HZ, msOfSamples } from '@verbalon/core';
-import type { AnyEngine, Asked, LlmEngine, SttEngine, TtsEngine } from '../contract.js';
-import { EventQueue } from '../event-queue.js';
+import type { AnyEngine, Asked, LlmEngine, SttEngine, TtsEngine } from '../common/contract.js';
+import { EventQueue } from '../common/event-queue.js';
 import { soundWithin, thoughtWithin } from './door.js';
 import { Guard, type GuardOptions } from './guard.js';
 import { guardedHearing } from './hearing.js';
@@ -53,7 +53,10 @@ function guardedSpeaking(engine: TtsEngine, guard: Guard): TtsEngine['speak'] {
   };
 }
 
-/** One timer for many pieces: when it rings it looks when the last one came, and waits for the rest of the time. */
+/**
+ * One timer for many pieces: when it rings it looks when the last one came, and waits for the rest of the
+ * time.
+ */
 class Deadline {
   private timer: NodeJS.Timeout | undefined;
   private limitMs = 0;
@@ -101,7 +104,10 @@ interface Given<T> {
   late?: { afterMs: number; event: T } | null;
 }
 
-/** What the engine gives, each in time. It is read as fast as it gives: the time that whoever asked takes is not the engine's. */
+/**
+ * What the engine gives, each in time. It is read as fast as it gives: the time that whoever asked takes is
+ * not the engine's.
+ */
 function timed<T>(
   guard: Guard,
   ask: (signal: AbortSignal) => AsyncIterable<T>,
@@ -117,7 +123,9 @@ function timed<T>(
   let sinceMs = 0;
   let givenMs = 0;
   let late: NodeJS.Timeout | undefined;
-  const deadline = new Deadline(guard, (limitMs) => fail(guard.late(answered === 0 ? `first ${what}` : `further ${what}`, limitMs))); // prettier-ignore
+  const deadline = new Deadline(guard, (limitMs) =>
+    fail(guard.late(answered === 0 ? `first ${what}` : `further ${what}`, limitMs)),
+  );
   const over = (): void => {
     signal.removeEventListener('abort', over);
     clearTimeout(late);

@@ -1,14 +1,17 @@
 /** The guard around a recogniser: once no more sound comes, its final must come in time. */
-import type { EngineFault } from '../contract.js';
-import { type SttEngine, type SttEvent, type SttStream } from '../contract.js';
+import type { EngineFault } from '../common/contract.js';
+import { type SttEngine, type SttEvent, type SttStream } from '../common/contract.js';
 import { HOUSE_RATE_HZ, msOfSamples } from '@verbalon/core';
-import { EventQueue } from '../event-queue.js';
+import { EventQueue } from '../common/event-queue.js';
 import { heardWithin } from './door.js';
 import type { Guard } from './guard.js';
 
 /** Sound that is less than this ahead of its own pace came live, in ms. */
 const LIVE_MS = 400;
-/** The final of a recording is waited for at least so long, in ms: a machine that is busy with talks is slow, not broken. */
+/**
+ * The final of a recording is waited for at least so long, in ms: a machine that is busy with talks is slow,
+ * not broken.
+ */
 const RECORDED_MS = 60_000;
 
 export function guardedHearing(engine: SttEngine, guard: Guard): SttEngine['open'] {

@@ -3,11 +3,16 @@
  * one that dies, or does not heed a cancel, is replaced, and whoever had it is told.
  */
 import { fork, type ChildProcess } from 'node:child_process';
-import { EngineFault, type Readiness } from '../contract.js';
+import { EngineFault, type Readiness } from '../common/contract.js';
+import type { EnginePort, Lease } from './engine-port.js';
 import { childEnvironment } from './environment.js';
+import { GrowingPause } from './growing-pause.js';
 import { spawnLimited } from './limited.js';
 
-/** Hosts that cannot even start are tried again after this pause, then after twice as long, up to the most, in ms. */
+/**
+ * Hosts that cannot even start are tried again after this pause, then after twice as long, up to the most, in
+ * ms.
+ */
 const FIRST_REST_MS = 500;
 const MOST_REST_MS = 30_000;
 /** A host that is not ready after so long hangs, in ms. */
@@ -21,18 +26,6 @@ const MOST_WORDS_KEPT = 500;
 
 /** What every host says besides its own messages: that it can be leased, and that it is done with a job. */
 export type FromAnyHost = { kind: 'ready' } | { kind: 'idle'; job: number };
-
-export interface Lease<In, Out> {
-  /** Names what is done in it: messages carry it, and the host says that it is idle again with it. */
-  readonly job: number;
-  send(message: In): void;
-  /** Messages from the host, while the lease lasts. */
-  onMessage: (message: Out) => void;
-  /** The host has died; the lease is over. */
-  onDeath: (why: string) => void;
-  /** The host is lent to the next one as soon as it is done with the job; where that takes too long it is replaced. */
-  release(): void;
-}
 
 interface Host<In, Out> {
   child: ChildProcess;
@@ -63,12 +56,12 @@ export interface HostPoolOptions<In> {
   first?: () => In[];
 }
 
-export class HostPool<In extends object, Out extends object> {
+export class HostPool<In extends object, Out extends object> implements EnginePort<In, Out> {
   private hosts: Host<In, Out>[] = [];
   private waiters: Waiter<In, Out>[] = [];
   private readyWaiters: { resolve: () => void; reject: (fault: EngineFault) => void }[] = [];
-  private restMs = FIRST_REST_MS;
-  private rest: NodeJS.Timeout | undefined;
+  private readonly rest = new GrowingPause(FIRST_REST_MS, MOST_REST_MS);
+  private restTimer: NodeJS.Timeout | undefined;
   private jobs = 0;
   private closing = false;
   private lastWords = '';
@@ -83,14 +76,12 @@ export class HostPool<In extends object, Out extends object> {
     return { state: 'down', why: this.lastWords || 'its host processes have ended' };
   }
 
-  /** Resolves when all hosts are ready. @throws EngineFault `engine-down` when they cannot start */
   async warm(): Promise<void> {
     if (this.isWhole) return;
     if (this.hosts.length === 0) throw this.down();
     await new Promise<void>((resolve, reject) => this.readyWaiters.push({ resolve, reject }));
   }
 
-  /** A host of one's own until it is released. @throws EngineFault `engine-down`, or `engine-busy` when all are for long */
   async lease(): Promise<Lease<In, Out>> {
     const free = this.hosts.find(isFree);
     if (free) return this.lend(free);
@@ -113,19 +104,17 @@ export class HostPool<In extends object, Out extends object> {
     });
   }
 
-  /** Sends to every host, leased or not. */
   broadcast(message: In): void {
     for (const { child } of this.hosts) send(child, message);
   }
 
-  /** Process ids, for tests that kill one. */
   pids(): number[] {
     return this.hosts.flatMap(({ child }) => (child.pid === undefined ? [] : [child.pid]));
   }
 
   async close(): Promise<void> {
     this.closing = true;
-    clearTimeout(this.rest);
+    clearTimeout(this.restTimer);
     const gone = this.hosts.map(
       ({ child }) => new Promise<void>((resolve) => child.once('exit', () => resolve())),
     );
@@ -145,13 +134,14 @@ export class HostPool<In extends object, Out extends object> {
   }
 
   private fill(): void {
-    this.rest = undefined;
+    this.restTimer = undefined;
     while (this.hosts.length < this.options.size) this.start();
   }
 
   private start(): void {
     const { file, args = [], first } = this.options;
-    // A group of its own: Ctrl-C in a terminal is the service's business; a host ends when its channel closes.
+    // A group of its own: Ctrl-C in a terminal is the service's business; a host ends when its channel
+    // closes.
     const child = this.options.limited
       ? spawnLimited(file)
       : fork(file, args, {
@@ -176,7 +166,7 @@ export class HostPool<In extends object, Out extends object> {
     if ('kind' in message && message.kind === 'ready') {
       clearTimeout(host.timer);
       host.ready = true;
-      this.restMs = FIRST_REST_MS;
+      this.rest.reset();
       if (this.isWhole) for (const { resolve } of this.readyWaiters.splice(0)) resolve();
       return this.serve(host);
     }
@@ -242,9 +232,7 @@ export class HostPool<In extends object, Out extends object> {
 
   /** One that could not even start is not started again at once. */
   private startLater(): void {
-    if (this.rest) return;
-    this.rest = setTimeout(() => this.fill(), this.restMs);
-    this.restMs = Math.min(MOST_REST_MS, this.restMs * 2);
+    this.restTimer ??= setTimeout(() => this.fill(), this.rest.take());
   }
 }
 

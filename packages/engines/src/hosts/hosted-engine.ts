@@ -1,5 +1,6 @@
 /** What all engines have in common that live in host processes on this machine. */
-import type { Readiness } from '../contract.js';
+import type { Readiness } from '../common/contract.js';
+import type { EnginePort } from './engine-port.js';
 import { HostPool, type HostPoolOptions } from './host-pool.js';
 
 export interface HostedOptions {
@@ -15,7 +16,7 @@ export abstract class HostedEngine<In extends object, Out extends object> {
   readonly name: string;
   readonly title: string;
   readonly languages: readonly string[];
-  protected readonly pool: HostPool<In, Out>;
+  protected readonly port: EnginePort<In, Out>;
 
   constructor(
     { name, title, languages, hosts }: HostedOptions,
@@ -24,23 +25,23 @@ export abstract class HostedEngine<In extends object, Out extends object> {
     this.name = name;
     this.title = title;
     this.languages = languages;
-    this.pool = new HostPool({ name, size: hosts, ...how });
+    this.port = new HostPool({ name, size: hosts, ...how });
   }
 
   readiness(): Readiness {
-    return this.pool.readiness();
+    return this.port.readiness();
   }
 
   warm(): Promise<void> {
-    return this.pool.warm();
+    return this.port.warm();
   }
 
   close(): Promise<void> {
-    return this.pool.close();
+    return this.port.close();
   }
 
   /** Process ids of the hosts. */
   hostPids(): number[] {
-    return this.pool.pids();
+    return this.port.pids();
   }
 }

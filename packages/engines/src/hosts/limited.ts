@@ -1,4 +1,7 @@
-/** A process of ours that the kernel holds to limits of memory and time: what damaged sound makes a decoder do happens there. */
+/**
+ * A process of ours that the kernel holds to limits of memory and time: what damaged sound makes a decoder do
+ * happens there.
+ */
 import { spawn, type ChildProcess } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import { setPriority } from 'node:os';

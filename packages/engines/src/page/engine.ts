@@ -1,6 +1,9 @@
-/** The caller's own page is the model: it is asked over the talk's own line. Each talk has a page of its own, or none. */
-import { EngineFault, type LlmEngine, type LlmEvent, type LlmRequest } from '../contract.js';
-import { AlwaysReady } from '../always-ready.js';
+/**
+ * The caller's own page is the model: it is asked over the talk's own line. Each talk has a page of its own,
+ * or none.
+ */
+import { EngineFault, type LlmEngine, type LlmEvent, type LlmRequest } from '../common/contract.js';
+import { AlwaysReady } from '../common/always-ready.js';
 
 /** A page that answers. */
 export type PageChat = Pick<LlmEngine, 'think'>;
@@ -29,7 +32,10 @@ export class PageEngine extends AlwaysReady implements LlmEngine {
   think(request: LlmRequest): AsyncIterable<LlmEvent> {
     const page = this.options.page(request.talk);
     if (!page)
-      throw new EngineFault('engine-refused', `${this.name}: the caller has no page that answers (docs/embedding.md: "chat")`); // prettier-ignore
+      throw new EngineFault(
+        'engine-refused',
+        `${this.name}: the caller has no page that answers (docs/embedding.md: "chat")`,
+      );
     return page.think(request);
   }
 }

@@ -25,7 +25,10 @@ function dictionary(): Dictionary {
   return (read = { text, lines });
 }
 
-/** In ARPAbet without stress, the usual one first; empty for a word that is not in it. @param word in lower case */
+/**
+ * In ARPAbet without stress, the usual one first; empty for a word that is not in it. @param word in lower
+ * case
+ */
 export function pronunciationsOf(word: string): string[] {
   const { text, lines } = dictionary();
   const found: string[] = [];

@@ -11,9 +11,9 @@ import {
   type SttEvent,
   type SttRequest,
   type SttStream,
-} from '../contract.js';
-import { EventQueue } from '../event-queue.js';
-import type { HostPool, Lease } from '../hosts/host-pool.js';
+} from '../common/contract.js';
+import { EventQueue } from '../common/event-queue.js';
+import type { EnginePort, Lease } from '../hosts/engine-port.js';
 import { HostedEngine, type HostedOptions } from '../hosts/hosted-engine.js';
 import type { FromSttHost, ToSttHost } from './messages.js';
 
@@ -23,7 +23,7 @@ const MOST_HOSTS_A_STREAM = 3;
 const PHRASE_THRESHOLD = '1e-30';
 
 type Profile = Extract<ToSttHost, { kind: 'profile' }>;
-type SttPool = HostPool<ToSttHost, FromSttHost>;
+type SttPort = EnginePort<ToSttHost, FromSttHost>;
 
 export interface PocketSphinxOptions extends HostedOptions {
   /** Where language models made from expected phrases are written. */
@@ -52,7 +52,11 @@ export class PocketSphinxEngine extends HostedEngine<ToSttHost, FromSttHost> imp
     if (this.profiles.has(profile.key)) return Promise.resolve(unknown);
     const { key, weight, pronunciations, sentences, answers = {} } = profile;
     const written = (only: boolean, file: (sentences: ExpectedAnswers['sentences']) => string) =>
-      Object.fromEntries(Object.entries(answers).filter(([, one]) => one.only === only).map(([name, one]) => [name, file(one.sentences)])); // prettier-ignore
+      Object.fromEntries(
+        Object.entries(answers)
+          .filter(([, one]) => one.only === only)
+          .map(([name, one]) => [name, file(one.sentences)]),
+      );
     const files = {
       expected: this.written(arpaOf(sentences), 'arpa'),
       answers: written(false, (said) => this.written(arpaOf(said), 'arpa')),
@@ -60,7 +64,7 @@ export class PocketSphinxEngine extends HostedEngine<ToSttHost, FromSttHost> imp
     };
     const message: Profile = { kind: 'profile', key, weight, pronunciations, files };
     this.profiles.set(key, message);
-    this.pool.broadcast(message);
+    this.port.broadcast(message);
     return Promise.resolve(unknown);
   }
 
@@ -69,7 +73,7 @@ export class PocketSphinxEngine extends HostedEngine<ToSttHost, FromSttHost> imp
       get: () => this.means.get(request.talk) ?? null,
       keep: (means: Float32Array) => void this.means.set(request.talk, means),
     };
-    return new PooledStream(this.pool, request, adapted, this.fileOf(request.phrases));
+    return new PooledStream(this.port, request, adapted, this.fileOf(request.phrases));
   }
 
   private fileOf(phrases: readonly string[] | undefined): string | undefined {
@@ -115,7 +119,7 @@ class PooledStream implements SttStream {
   private readonly onAbort = () => this.drop();
 
   constructor(
-    private readonly pool: SttPool,
+    private readonly port: SttPort,
     private readonly request: SttRequest,
     private readonly adapted: Adapted,
     private readonly phrasesFile: string | undefined,
@@ -156,7 +160,7 @@ class PooledStream implements SttStream {
       );
     }
     try {
-      const lease = await this.pool.lease();
+      const lease = await this.port.lease();
       if (this.over) return lease.release();
       this.run(lease);
     } catch (fault) {
@@ -174,7 +178,14 @@ class PooledStream implements SttStream {
     };
     const { request, phrasesFile, adapted } = this;
     const { expecting } = request;
-    lease.send({ kind: 'start', job, profile: request.profile?.key ?? null, means: adapted.get(), ...(phrasesFile === undefined ? {} : { phrasesFile }), ...(expecting === undefined ? {} : { expecting }) }); // prettier-ignore
+    lease.send({
+      kind: 'start',
+      job,
+      profile: request.profile?.key ?? null,
+      means: adapted.get(),
+      ...(phrasesFile === undefined ? {} : { phrasesFile }),
+      ...(expecting === undefined ? {} : { expecting }),
+    });
     // What another host had heard already is caught up with in one go.
     const before = this.hostsUsed > 1 ? [joinPcm16(this.sound)] : this.sound;
     for (const samples of before) lease.send({ kind: 'sound', job, samples });

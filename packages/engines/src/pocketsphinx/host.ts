@@ -13,7 +13,10 @@ let job = 0;
 let waiting: Int16Array[] = [];
 let shown = '';
 let decoded = 0;
-/** Profiles that are not loaded yet: each takes some tenths of a second, and a host that takes over from a dead one needs only its own. */
+/**
+ * Profiles that are not loaded yet: each takes some tenths of a second, and a host that takes over from a
+ * dead one needs only its own.
+ */
 const profiles = new Map<string, Extract<ToSttHost, { kind: 'profile' }>>();
 
 function tell(message: FromSttHost | FromAnyHost): void {
@@ -51,7 +54,10 @@ function finish(): void {
   job = 0;
 }
 
-/** Work that has come and is not done. A drop goes before it: what is not wanted any more is not decoded first. */
+/**
+ * Work that has come and is not done. A drop goes before it: what is not wanted any more is not decoded
+ * first.
+ */
 let queue: ToSttHost[] = [];
 let working = false;
 
@@ -81,7 +87,10 @@ function drop(dropped: number): void {
   tell({ kind: 'idle', job: dropped });
 }
 
-/** One thing at a time, so that a drop can come between. Profiles are loaded ahead when nothing else is to be done. */
+/**
+ * One thing at a time, so that a drop can come between. Profiles are loaded ahead when nothing else is to be
+ * done.
+ */
 function workOn(): void {
   const next = queue.shift();
   if (next) work(next);

@@ -1,7 +1,10 @@
 /** What the recogniser's engine and its hosts send each other. */
 import type { HeardWord } from '@verbalon/core';
 
-/** Language models of expected phrases, and of answers to what is asked for; grammars of answers beside which nothing is heard. */
+/**
+ * Language models of expected phrases, and of answers to what is asked for; grammars of answers beside which
+ * nothing is heard.
+ */
 export interface ProfileFiles {
   expected: string;
   answers: Readonly<Record<string, string>>;
@@ -18,8 +21,8 @@ export type ToSttHost =
       files: ProfileFiles;
     }
   /**
-   * `means`: what the talk has adapted to so far; null to begin like new. `phrasesFile`: only these are listened for. `expecting`:
-   * what was asked for.
+   * `means`: what the talk has adapted to so far; null to begin like new. `phrasesFile`: only these are
+   * listened for. `expecting`: what was asked for.
    */
   | {
       kind: 'start';

@@ -1,4 +1,7 @@
-/** PocketSphinx through its C interface (Debian's libpocketsphinx3). Used in a host process only: every call blocks. */
+/**
+ * PocketSphinx through its C interface (Debian's libpocketsphinx3). Used in a host process only: every call
+ * blocks.
+ */
 import koffi from 'koffi';
 import type { HeardWord } from '@verbalon/core';
 import type { ProfileFiles } from './messages.js';
@@ -12,7 +15,10 @@ const FEAT_CEPSIZE_AT = 16;
 const FEAT_CMN_AT = 88;
 const GENERAL = 'general';
 const EXPECTED = 'expected';
-/** Confidences come in steps of a ten-thousandth (the base of its logarithms is 1.0001), and the last one differs from time to time. */
+/**
+ * Confidences come in steps of a ten-thousandth (the base of its logarithms is 1.0001), and the last one
+ * differs from time to time.
+ */
 const CONFIDENCE_STEPS = 1_000;
 
 type Pointer = unknown;
@@ -111,8 +117,8 @@ export class Decoder {
       '-remove_silence': 'no',
       // Halves the time of decoding at no measured loss.
       '-maxhmmpf': '4000',
-      // Asked for words while its table is exactly full it aborts (an assertion of ngram_search_find_exit): a table that no
-      // segment fills. Memory is taken only as it is used.
+      // Asked for words while its table is exactly full it aborts (an assertion of ngram_search_find_exit): a
+      // table that no segment fills. Memory is taken only as it is used.
       '-latsize': '500000',
     };
     const words = Object.entries(options).flatMap(([key, value]) => ['str', key, 'str', value]);
@@ -141,8 +147,8 @@ export class Decoder {
   }
 
   /**
-   * Mixes the small models beside the general one. The weights that `ngram_model_set_init` takes only switch mixing on;
-   * what steers it is `ngram_model_set_interp`.
+   * Mixes the small models beside the general one. The weights that `ngram_model_set_init` takes only switch
+   * mixing on; what steers it is `ngram_model_set_interp`.
    */
   addModel(name: string, { expected, answers, grammars }: ProfileFiles, weight: number): void {
     const read = (file: string): Pointer => {
@@ -173,7 +179,10 @@ export class Decoder {
     this.startFrame = -1;
   }
 
-  /** Only phrases are listened for: each that is said is one word. @param file a line for each: the phrase and its threshold */
+  /**
+   * Only phrases are listened for: each that is said is one word. @param file a line for each: the phrase and
+   * its threshold
+   */
   listenFor(file: string, means: Float32Array | null): void {
     c.setMeans(koffi.decode(c.features(this.ps), FEAT_CMN_AT, 'void *'), means ?? this.firstMeans);
     if (!this.phraseFiles.has(file) && c.setPhrases(this.ps, file, file) < 0)

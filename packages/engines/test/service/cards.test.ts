@@ -1,4 +1,7 @@
-/** Engines by cards: the demo's cards against the stand-in clouds they describe, and a card against servers that misbehave. */
+/**
+ * Engines by cards: the demo's cards against the stand-in clouds they describe, and a card against servers
+ * that misbehave.
+ */
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { spawn, type ChildProcess } from 'node:child_process';
 import { readFileSync } from 'node:fs';
@@ -168,17 +171,19 @@ describe('the demo’s cards', () => {
     ] as const) {
       const engine = open(name) as LlmEngine;
       const abort = new AbortController();
-      const asked = think(engine, 'How many bunks are free at Heron Hut on Saturday?', '', abort);
       const seen = async () =>
         (await (await fetch(`${standins[cloud]}/seen`)).json()) as {
           requests: { llm: number };
           cancelled: { llm: number };
         };
-      const before = (await seen()).cancelled.llm;
-      await until(async () => (await seen()).requests.llm > 0);
+      const before = await seen();
+      // It is not done by itself before it is cancelled.
+      await panel(cloud, 'llm', 'stall');
+      const asked = think(engine, 'How many bunks are free at Heron Hut on Saturday?', '', abort);
+      await until(async () => (await seen()).requests.llm > before.requests.llm);
       abort.abort();
       await asked;
-      await until(async () => (await seen()).cancelled.llm > before);
+      await until(async () => (await seen()).cancelled.llm > before.cancelled.llm);
       await engine.close();
     }
   });

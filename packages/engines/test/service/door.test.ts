@@ -1,4 +1,7 @@
-/** What engines are given and what they give: held to a promise, brought within bounds, keys hidden, hosts that heed. */
+/**
+ * What engines are given and what they give: held to a promise, brought within bounds, keys hidden, hosts
+ * that heed.
+ */
 import { afterAll, afterEach, beforeAll, describe, expect, it } from '@jest/globals';
 import { spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
@@ -11,7 +14,7 @@ import { parse } from 'yaml';
 import { FliteEngine, openEngine, type LlmEngine, type Surroundings } from '@verbalon/engines';
 import { until } from '../../../../testing/service.js';
 import { hiding } from '../../src/card/secrecy.js';
-import type { EngineFault, LlmEvent } from '../../src/contract.js';
+import type { EngineFault, LlmEvent } from '../../src/common/contract.js';
 import { HostPool } from '../../src/hosts/host-pool.js';
 
 let bad: BadEngine;
@@ -38,11 +41,18 @@ function engine(changes: object = {}, secrets: Record<string, string> = {}) {
   return openEngine('mind', card, around) as LlmEngine & { guard: { resting(): string | null } };
 }
 
-const ASKED = { persona: '', messages: [{ role: 'caller', text: 'Is it open?' }], answerLength: 'short', language: 'en', talk: 't' } as const; // prettier-ignore
+const ASKED = {
+  persona: '',
+  messages: [{ role: 'caller', text: 'Is it open?' }],
+  answerLength: 'short',
+  language: 'en',
+  talk: 't',
+} as const;
 
 async function ask(llm: LlmEngine, stay: 'on-machine' | null = null): Promise<LlmEvent[]> {
   const events: LlmEvent[] = [];
-  for await (const event of llm.think({ ...ASKED, stay, signal: new AbortController().signal })) events.push(event); // prettier-ignore
+  for await (const event of llm.think({ ...ASKED, stay, signal: new AbortController().signal }))
+    events.push(event);
   return events;
 }
 
@@ -133,7 +143,8 @@ describe('a key in what is shown', () => {
 
   it.each(forms)('is hidden %s', (_how, written) => {
     const shown = hide(`the key ${written} is wrong`);
-    for (let at = 0; at + 7 <= written.length - 6; at++) expect(shown).not.toContain(written.slice(at + 3, at + 10)); // prettier-ignore
+    for (let at = 0; at + 7 <= written.length - 6; at++)
+      expect(shown).not.toContain(written.slice(at + 3, at + 10));
     expect(shown).toContain('…');
   });
 
@@ -147,7 +158,10 @@ describe('a key in what is shown', () => {
       headers: { authorization: 'Bearer {secret}' },
       address: `${bad.address}/think`,
     };
-    const one = engine({ ...keyed, receive: { form: 'lines', read: [{ error: { message: '/why' } }, { piece: '/piece' }] } }, { MIND_KEY: KEY }); // prettier-ignore
+    const one = engine(
+      { ...keyed, receive: { form: 'lines', read: [{ error: { message: '/why' } }, { piece: '/piece' }] } },
+      { MIND_KEY: KEY },
+    );
     // The engine's complaint would be cut in the middle of the key.
     bad.answerNext(`${JSON.stringify({ why: `${'x'.repeat(112)}${KEY} is wrong` })}\n`);
     const fault = await faultOf(ask(one));
@@ -158,7 +172,14 @@ describe('a key in what is shown', () => {
 
 describe('authored answers', () => {
   it('without a file that can be used are an engine that is down, with the reason', async () => {
-    const card = { title: 'T', role: 'llm', where: 'on-machine', languages: ['en'], wire: 'answers', answers: 'nothing' }; // prettier-ignore
+    const card = {
+      title: 'T',
+      role: 'llm',
+      where: 'on-machine',
+      languages: ['en'],
+      wire: 'answers',
+      answers: 'nothing',
+    };
     const one = engine({ ...card, address: undefined, send: undefined, receive: undefined });
     expect(one.readiness()).toMatchObject({ state: 'down', why: expect.stringContaining('nothing.yaml') });
     expect((await faultOf(ask(one))).code).toBe('engine-down');
@@ -193,7 +214,9 @@ describe('hosts', () => {
   });
 
   it('that heeds one is kept', async () => {
-    const hosts = pool(`${READY}process.on('message', ({ job }) => setTimeout(() => process.send({ kind: 'idle', job }), 50));`); // prettier-ignore
+    const hosts = pool(
+      `${READY}process.on('message', ({ job }) => setTimeout(() => process.send({ kind: 'idle', job }), 50));`,
+    );
     await hosts.warm();
     const [before] = hosts.pids();
     for (let i = 0; i < 5; i++) {
@@ -247,7 +270,13 @@ ${READY}`);
     });
     await voice.warm();
     const abort = new AbortController();
-    const long = voice.speak({ text: 'bunk '.repeat(3_000), language: 'en', voice: {}, stay: null, signal: abort.signal }); // prettier-ignore
+    const long = voice.speak({
+      text: 'bunk '.repeat(3_000),
+      language: 'en',
+      voice: {},
+      stay: null,
+      signal: abort.signal,
+    });
     const spoken = (async () => {
       for await (const event of long) return event;
       return null;

@@ -1,4 +1,7 @@
-/** The shapes that engines come in at home, each by a card against a stand-in: a file a segment, functions, packed sound, a pass. */
+/**
+ * The shapes that engines come in at home, each by a card against a stand-in: a file a segment, functions,
+ * packed sound, a pass.
+ */
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import type { AddressInfo } from 'node:net';
 import { WebSocketServer } from 'ws';
@@ -39,7 +42,15 @@ async function heardBy(engine: SttEngine, samples: Int16Array, more = {}): Promi
 
 async function written(engine: LlmEngine, messages: Entry[], functions: CallableFunction[] = []) {
   const events: LlmEvent[] = [];
-  const request = { persona: 'You are Tansy.', messages, functions, answerLength: 'short', language: 'en', talk: 'test', turn: 7 } as const; // prettier-ignore
+  const request = {
+    persona: 'You are Tansy.',
+    messages,
+    functions,
+    answerLength: 'short',
+    language: 'en',
+    talk: 'test',
+    turn: 7,
+  } as const;
   for await (const event of engine.think({ ...request, stay: null, signal: never })) events.push(event);
   const text = events.flatMap((event) => (event.kind === 'piece' ? [event.text] : [])).join('');
   const calls = events.flatMap((event) => (event.kind === 'call' ? [event.call] : []));
@@ -159,7 +170,12 @@ describe('ears that take a whole file', () => {
     let asked = 0;
     const server = await answering(() => (++asked < 3 ? 503 : { said: 'yes' }));
     const with2 = (retries: number) =>
-      open('cedar-ears', (card) => ({ ...card, retries, address: server.address, receive: { form: 'whole', read: [{ final: { text: '/said' } }] } })) as SttEngine; // prettier-ignore
+      open('cedar-ears', (card) => ({
+        ...card,
+        retries,
+        address: server.address,
+        receive: { form: 'whole', read: [{ final: { text: '/said' } }] },
+      })) as SttEngine;
     const { samples } = segmentOf('miller-asks', 1);
     expect((await heardBy(with2(2), samples)).at(-1)).toMatchObject({ words: [{ word: 'yes' }] });
     asked = 0;
@@ -182,16 +198,64 @@ describe('a model with functions', () => {
     expect(first.text).toBe('One moment.');
     expect(first.calls).toEqual([{ id: 'deed-1', name: 'forecast', arguments: { place: 'the saddle' } }]);
     const result: Entry = { role: 'result', call: 'deed-1', name: 'forecast', text: 'Dry, with some wind.' };
-    const then = await written(engine, [question, { role: 'assistant', text: first.text, calls: first.calls }, result], [forecast]); // prettier-ignore
+    const then = await written(
+      engine,
+      [question, { role: 'assistant', text: first.text, calls: first.calls }, result],
+      [forecast],
+    );
     expect(then).toMatchObject({ text: 'Dry, with some wind.', calls: [] });
     await engine.close();
   });
 
   it.each<[string, object, unknown[], unknown[]]>([
-    ['whole, several in a list', { list: '/do', name: '/f', arguments: '/a', id: '/i' }, [{ do: [{ f: 'x', a: { n: 1 }, i: 'p' }, { f: 'y', a: {}, i: 'q' }] }], [{ id: 'p', name: 'x', arguments: { n: 1 } }, { id: 'q', name: 'y', arguments: {} }]],
-    ['as a JSON text, without ids', { name: '/f', arguments: '/a' }, [{ f: 'x', a: '{"n":1}' }, { f: 'y', a: '' }], [{ id: 'call-1', name: 'x', arguments: { n: 1 } }, { id: 'call-2', name: 'y', arguments: {} }]],
-    ['in pieces of two at once', { index: '/k', name: '/f', arguments: '/a' }, [{ k: 0, f: 'x', a: '{"n"' }, { k: 1, f: 'y', a: '{' }, { k: 0, a: ':1}' }, { k: 1, a: '}' }], [{ id: 'call-1', name: 'x', arguments: { n: 1 } }, { id: 'call-2', name: 'y', arguments: {} }]],
-    ['that are no JSON stay text', { name: '/f', arguments: '/a' }, [{ f: 'x', a: '{"n":' }], [{ id: 'call-1', name: 'x', arguments: '{"n":' }]],
+    [
+      'whole, several in a list',
+      { list: '/do', name: '/f', arguments: '/a', id: '/i' },
+      [
+        {
+          do: [
+            { f: 'x', a: { n: 1 }, i: 'p' },
+            { f: 'y', a: {}, i: 'q' },
+          ],
+        },
+      ],
+      [
+        { id: 'p', name: 'x', arguments: { n: 1 } },
+        { id: 'q', name: 'y', arguments: {} },
+      ],
+    ],
+    [
+      'as a JSON text, without ids',
+      { name: '/f', arguments: '/a' },
+      [
+        { f: 'x', a: '{"n":1}' },
+        { f: 'y', a: '' },
+      ],
+      [
+        { id: 'call-1', name: 'x', arguments: { n: 1 } },
+        { id: 'call-2', name: 'y', arguments: {} },
+      ],
+    ],
+    [
+      'in pieces of two at once',
+      { index: '/k', name: '/f', arguments: '/a' },
+      [
+        { k: 0, f: 'x', a: '{"n"' },
+        { k: 1, f: 'y', a: '{' },
+        { k: 0, a: ':1}' },
+        { k: 1, a: '}' },
+      ],
+      [
+        { id: 'call-1', name: 'x', arguments: { n: 1 } },
+        { id: 'call-2', name: 'y', arguments: {} },
+      ],
+    ],
+    [
+      'that are no JSON stay text',
+      { name: '/f', arguments: '/a' },
+      [{ f: 'x', a: '{"n":' }],
+      [{ id: 'call-1', name: 'x', arguments: '{"n":' }],
+    ],
   ])('arguments %s', async (_name, call, lines, calls) => {
     const server = await answering(() => lines.map((line) => JSON.stringify(line)).join('\n'));
     const engine = open('cedar-mind', (card) => ({
@@ -202,15 +266,24 @@ describe('a model with functions', () => {
     expect((await written(engine, [question])).calls).toEqual(calls);
     await engine.close();
     await server.close();
-  }); // prettier-ignore
+  });
 
   it('says what stands at a place of its JSON, as it streams', async () => {
     const engine = open('cedar-mind', (card) => ({
       ...card,
       settings: { shape: 'say' },
-      send: { ...(card.send as object), open: [{ brief: '{persona}', shape: '{shape}', log: { each: 'messages', item: { from: '{role}', words: '{text}' } } }] },
+      send: {
+        ...(card.send as object),
+        open: [
+          {
+            brief: '{persona}',
+            shape: '{shape}',
+            log: { each: 'messages', item: { from: '{role}', words: '{text}' } },
+          },
+        ],
+      },
       receive: { ...(card.receive as object), spoken: '/say' },
-    })) as LlmEngine; // prettier-ignore
+    })) as LlmEngine;
     const { text, events } = await written(engine, [
       { role: 'caller', text: 'What time is supper at Heron Hut?' },
     ]);
@@ -277,11 +350,16 @@ describe('a voice', () => {
   });
 
   it('that sends what its card does not say is told so, and damaged sound ends only itself', async () => {
-    const change = (encoding: string) => open('cedar-voice', (card) => ({ ...card, receive: { form: 'sound', encoding } })) as TtsEngine; // prettier-ignore
+    const change = (encoding: string) =>
+      open('cedar-voice', (card) => ({ ...card, receive: { form: 'sound', encoding } })) as TtsEngine;
     const flac = change('flac');
     await expect(said(flac)).rejects.toThrow(/sent mp3 sound, and its card says .*flac.*; write mp3 or auto/);
     const server = await answering(() => Buffer.concat([Buffer.from('fLaC'), Buffer.alloc(3_000, 0xa7)]));
-    const bad = open('cedar-voice', (card) => ({ ...card, address: server.address, receive: { form: 'sound', encoding: 'auto' } })) as TtsEngine; // prettier-ignore
+    const bad = open('cedar-voice', (card) => ({
+      ...card,
+      address: server.address,
+      receive: { form: 'sound', encoding: 'auto' },
+    })) as TtsEngine;
     await expect(said(bad)).rejects.toThrow(/engine-garbled/);
     const good = change('auto');
     expect((await said(good)).ms).toBeGreaterThan(1_000);
@@ -319,14 +397,18 @@ describe('a socket', () => {
       query: {},
       send: {
         protocols: ['plain', 'talk-1'],
-        greeted: { when: { '/kind': 'welcome' }, take: { ticket: '/ticket' }, reply: [{ op: 'here', ticket: '{ticket}' }] },
+        greeted: {
+          when: { '/kind': 'welcome' },
+          take: { ticket: '/ticket' },
+          reply: [{ op: 'here', ticket: '{ticket}' }],
+        },
         connection: 'talk',
         open: [{ op: 'language', is: '{language}' }],
         begin: [{ op: 'begin' }],
         finish: [{ op: 'end' }],
       },
       receive: { form: 'messages', read: [{ has: '/text', final: { text: '/text' }, end: true }] },
-    })) as SttEngine; // prettier-ignore
+    })) as SttEngine;
     const { samples } = segmentOf('miller-asks', 1);
     for (let i = 0; i < 2; i++) expect((await heardBy(engine, samples)).at(-1)!.kind).toBe('final');
     const one = [

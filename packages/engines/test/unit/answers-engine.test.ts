@@ -2,7 +2,7 @@
 import { describe, expect, it } from '@jest/globals';
 import { AnswerBook } from '@verbalon/core';
 import { AnswersEngine } from '../../src/answers/engine.js';
-import type { LlmEngine, LlmRequest } from '../../src/contract.js';
+import type { LlmEngine, LlmRequest } from '../../src/common/contract.js';
 
 const book = new AnswerBook({ answers: [{ when: ['is it open'], say: ['It is open.'] }], otherwise: 'pass' });
 const other = {

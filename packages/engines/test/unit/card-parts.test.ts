@@ -1,16 +1,27 @@
 /** What a card says, part by part: templates, pointers, rules of reading, forms of sound. */
 import { describe, expect, it } from '@jest/globals';
+import { Readable } from 'node:stream';
 import fc from 'fast-check';
 import { levelDb, samplesOfMs, toPcm16, writeWav } from '@verbalon/core';
 import type { ReceivePart } from '@verbalon/protocol';
+import { cutInto } from '../../src/card/exchange.js';
 import { at, firstAt } from '../../src/card/pointer.js';
 import { Reader } from '../../src/card/reader.js';
 import { hideNothing } from '../../src/card/secrecy.js';
 import { SoundIn, SoundOut } from '../../src/card/sound.js';
+import { SpokenText } from '../../src/card/spoken-text.js';
 import { fill, namesIn } from '../../src/card/template.js';
 
 describe('a template', () => {
-  const values = { text: 'Say "hi" {now}', rate: 16_000, sure: false, list: [{ role: 'caller', text: 'a' }, { role: 'assistant', text: 'b' }] }; // prettier-ignore
+  const values = {
+    text: 'Say "hi" {now}',
+    rate: 16_000,
+    sure: false,
+    list: [
+      { role: 'caller', text: 'a' },
+      { role: 'assistant', text: 'b' },
+    ],
+  };
 
   it.each<[string, unknown, unknown]>([
     ['a value keeps its type', { rate: '{rate}', sure: '{sure}' }, { rate: 16_000, sure: false }],
@@ -22,9 +33,20 @@ describe('a template', () => {
     ],
     ['but within a text it is empty', '/hear/{voice}/x', '/hear//x'],
     ['a value is no template itself', ['{text}'], ['Say "hi" {now}']],
-    ['a list is written out', { each: 'list', item: { who: '{role}', said: ['{text}', '{rate}'] } }, [{ who: 'caller', said: ['a', 16_000] }, { who: 'assistant', said: ['b', 16_000] }]], // prettier-ignore
+    [
+      'a list is written out',
+      { each: 'list', item: { who: '{role}', said: ['{text}', '{rate}'] } },
+      [
+        { who: 'caller', said: ['a', 16_000] },
+        { who: 'assistant', said: ['b', 16_000] },
+      ],
+    ],
     ['a list that is not there is left out', { m: { each: 'nothing', item: '{text}' } }, {}],
-    ['all else stays', { a: null, b: [1, { c: true }], d: '{ not a name }' }, { a: null, b: [1, { c: true }], d: '{ not a name }' }], // prettier-ignore
+    [
+      'all else stays',
+      { a: null, b: [1, { c: true }], d: '{ not a name }' },
+      { a: null, b: [1, { c: true }], d: '{ not a name }' },
+    ],
   ])('%s', (_name, template, filled) => {
     expect(fill(template, values)).toEqual(filled);
   });
@@ -84,7 +106,14 @@ describe('reading', () => {
       { when: { '/to': 'person' }, closes: 'hand over' },
     ];
     expect(
-      read({ read: rules }, { delta: 'Sup' }, { text: 'per' }, { delta: '' }, { other: 1 }, { text: '.', done: true, used: { in: 12, out: null }, to: 'person' }), // prettier-ignore
+      read(
+        { read: rules },
+        { delta: 'Sup' },
+        { text: 'per' },
+        { delta: '' },
+        { other: 1 },
+        { text: '.', done: true, used: { in: 12, out: null }, to: 'person' },
+      ),
     ).toEqual([
       { kind: 'piece', text: 'Sup' },
       { kind: 'piece', text: 'per' },
@@ -111,10 +140,28 @@ describe('reading', () => {
         { word: 'hut', fromMs: 0, toMs: 1_200 },
       ],
     ],
-    ['without times they are spread later', { t: "It's  OK – isn't it?" }, ["it's", 'ok', "isn't", 'it'].map((word) => ({ word, fromMs: -1, toMs: -1 })).toSpliced(2, 0, { word: '–', fromMs: -1, toMs: -1 }).filter(({ word }) => word !== '–')], // prettier-ignore
-    ['also where the list is empty', { t: 'two words', w: [] }, [{ word: 'two', fromMs: -1, toMs: -1 }, { word: 'words', fromMs: -1, toMs: -1 }]], // prettier-ignore
+    [
+      'without times they are spread later',
+      { t: "It's  OK – isn't it?" },
+      ["it's", 'ok', "isn't", 'it']
+        .map((word) => ({ word, fromMs: -1, toMs: -1 }))
+        .toSpliced(2, 0, { word: '–', fromMs: -1, toMs: -1 })
+        .filter(({ word }) => word !== '–'),
+    ],
+    [
+      'also where the list is empty',
+      { t: 'two words', w: [] },
+      [
+        { word: 'two', fromMs: -1, toMs: -1 },
+        { word: 'words', fromMs: -1, toMs: -1 },
+      ],
+    ],
   ])('words %s', (_name, message, words) => {
-    const final = { text: '/t', words: { list: '/w', word: '/x', from: '/a', to: '/b', confidence: '/p', unit: 's' as const }, alternatives: '/also' }; // prettier-ignore
+    const final = {
+      text: '/t',
+      words: { list: '/w', word: '/x', from: '/a', to: '/b', confidence: '/p', unit: 's' as const },
+      alternatives: '/also',
+    };
     expect(read({ read: [{ final }] }, { ...(message as object), also: ['other', 3] })).toEqual([
       { kind: 'final', words, alternatives: ['other'] },
     ]);
@@ -126,7 +173,9 @@ describe('reading', () => {
     ['an error that is no text', { why: { deep: [1] } }, 'engine-refused', /^cloud: \{"deep":\[1\]\}$/],
   ])('%s is a fault', (_name, message, code, words) => {
     const rules: ReceivePart['read'] = [{ error: { message: '/why', code: '/code' } }];
-    expect(() => read({ read: rules }, message)).toThrow(expect.objectContaining({ code, detail: expect.stringMatching(words) })); // prettier-ignore
+    expect(() => read({ read: rules }, message)).toThrow(
+      expect.objectContaining({ code, detail: expect.stringMatching(words) }),
+    );
   });
 
   it('tells what came where a card does not fit its engine, and never all of it', () => {
@@ -140,7 +189,9 @@ describe('reading', () => {
     );
     expect(reader.nothing('piece').detail).toBe('cloud ended its answer without a message');
     reader.read(JSON.stringify({ kind: 'other', secret: 'y'.repeat(1_000) }));
-    expect(reader.nothing('piece').detail).toMatch(/^cloud: none of 1 messages fits a rule of its card; the first was: \{"kind":"other","secret":"y{80,100}$/); // prettier-ignore
+    expect(reader.nothing('piece').detail).toMatch(
+      /^cloud: none of 1 messages fits a rule of its card; the first was: \{"kind":"other","secret":"y{80,100}$/,
+    );
   });
 
   it('an end mark ends, though it is no JSON', () => {
@@ -150,7 +201,12 @@ describe('reading', () => {
 
 describe('sound', () => {
   const tone = (ms: number, rateHz = 16_000) =>
-    toPcm16(Float32Array.from({ length: samplesOfMs(ms, rateHz) }, (_, i) => 0.4 * Math.sin((2 * Math.PI * 440 * i) / rateHz))); // prettier-ignore
+    toPcm16(
+      Float32Array.from(
+        { length: samplesOfMs(ms, rateHz) },
+        (_, i) => 0.4 * Math.sin((2 * Math.PI * 440 * i) / rateHz),
+      ),
+    );
   const bytesOf = (samples: Int16Array) =>
     Buffer.from(samples.buffer, samples.byteOffset, samples.byteLength);
   const heardBy = async (sound: SoundIn, parts: Buffer[]) => {
@@ -211,5 +267,42 @@ describe('sound', () => {
     ['a WAV file that breaks off', 'auto', Buffer.from(`RIFF....WAVE${'.'.repeat(80)}`), /cannot be read/],
   ])('%s is told', async (_name, encoding, bytes, words) => {
     await expect(heardBy(new SoundIn('cloud', { encoding }), [bytes])).rejects.toThrow(words);
+  });
+});
+
+describe('an answer that comes in pieces', () => {
+  async function texts(form: 'lines' | 'events' | 'whole', pieces: readonly string[]): Promise<string[][]> {
+    const found: string[][] = [];
+    const chunks = Readable.from(pieces.map((piece) => Buffer.from(piece)));
+    for await (const one of cutInto(form, 'x', chunks)) if ('texts' in one) found.push(one.texts);
+    return found;
+  }
+
+  it.each<[string, 'lines' | 'events' | 'whole', string[], string[][]]>([
+    ['lines', 'lines', ['{"a":1}\n{"b"', ':2}\n\n', '{"c":3}'], [['{"a":1}'], ['{"b":2}'], ['{"c":3}']]],
+    ['one text', 'whole', ['{"a"', ':1}\n'], [['{"a":1}\n']]],
+    ['events', 'events', ['data: {"a":1}\n\nda', 'ta: 2\r\n\r\n'], [['{"a":1}'], ['2']]],
+    ['an event of two lines', 'events', ['event: x\ndata: {"a":\ndata: 1}\n\n'], [['{"a":\n1}']]],
+    ['a remark, and what is no data', 'events', [': remark\n\nid: 4\ndata: 1\n\n'], [['1']]],
+    ['an event without the empty line behind it', 'events', ['data: 1'], [['1']]],
+  ])('%s', async (_name, form, pieces, expected) => expect(await texts(form, pieces)).toEqual(expected));
+});
+
+describe('what is spoken of an answer in JSON that is still being written', () => {
+  it.each<[string, string, string]>([
+    [
+      'in a code fence, after a remark',
+      'Here is "it":\n```json\n{"mood":"glad","say":"Hello."}\n```',
+      'Hello.',
+    ],
+    ['that breaks off', '{"say":"Supper is at', 'Supper is at'],
+    ['with escapes', '{"a":[{"say":"no"}],"say":"\\u00bbSix\\"\\n\\/"}', '»Six"\n/'],
+    ['behind a list', '{"a":["x",{"b":1}],"say":"Yes."}', 'Yes.'],
+  ])('%s', (_name, answer, spoken) => {
+    const whole = new SpokenText('cloud', '/say');
+    expect(whole.read(answer)).toBe(spoken);
+    // However it is cut.
+    const cut = new SpokenText('cloud', '/say');
+    expect([...answer].map((one) => cut.read(one)).join('')).toBe(spoken);
   });
 });

@@ -1,4 +1,7 @@
-/** The guard around every engine, on a clock of the test's own: how long it waits, what it learns, what it makes of faults. */
+/**
+ * The guard around every engine, on a clock of the test's own: how long it waits, what it learns, what it
+ * makes of faults.
+ */
 import { afterEach, beforeEach, describe, expect, it, jest } from '@jest/globals';
 import { samplesOfMs } from '@verbalon/core';
 import {
@@ -9,8 +12,8 @@ import {
   type SttEvent,
   type SttRequest,
   type TtsEngine,
-} from '../../src/contract.js';
-import { EventQueue } from '../../src/event-queue.js';
+} from '../../src/common/contract.js';
+import { EventQueue } from '../../src/common/event-queue.js';
 import type { GuardOptions } from '../../src/guard/guard.js';
 import { guarded } from '../../src/guard/guarded.js';
 
@@ -231,7 +234,9 @@ it('a voice may not fall further behind what is heard of it than its card allows
 });
 
 describe('ears', () => {
-  /** Hears `soundMs` of sound that comes at once or in real time, and gives the final so long after its end. */
+  /**
+   * Hears `soundMs` of sound that comes at once or in real time, and gives the final so long after its end.
+   */
   async function hear(
     soundMs: number,
     live: boolean,
@@ -249,7 +254,14 @@ describe('ears', () => {
       },
     };
     const ears = guarded(engine as unknown as SttEngine, { deadlines });
-    const stream = ears.open({ language: 'en', profile: null, talk: 'test', stay: null, signal: new AbortController().signal, ...given }); // prettier-ignore
+    const stream = ears.open({
+      language: 'en',
+      profile: null,
+      talk: 'test',
+      stay: null,
+      signal: new AbortController().signal,
+      ...given,
+    });
     for (let ms = 0; ms < soundMs; ms += 100) {
       stream.push(new Int16Array(samplesOfMs(100, 16_000)));
       if (live) await pass(100);

@@ -1,8 +1,14 @@
 import { describe, expect, it } from '@jest/globals';
 import fc from 'fast-check';
 import {
-  AskRequest, AssistantFile, callerMessages, check, EngineCard, readFrame, writeFrame,
-} from '../../src/index.js'; // prettier-ignore
+  AskRequest,
+  AssistantFile,
+  callerMessages,
+  check,
+  EngineCard,
+  readFrame,
+  writeFrame,
+} from '../../src/index.js';
 
 describe('binary frames', () => {
   it('come back as they were written, at any offset; an odd number of samples is filled up', () => {

@@ -1,4 +1,7 @@
-/** What opens the door: keys, page tokens and the console's sessions are texts of one form, of which only a hash is kept. */
+/**
+ * What opens the door: keys, page tokens and the console's sessions are texts of one form, of which only a
+ * hash is kept.
+ */
 import { createHash, randomBytes, scrypt, timingSafeEqual } from 'node:crypto';
 import { promisify } from 'node:util';
 
@@ -6,7 +9,7 @@ export type CredentialKind = 'key' | 'page' | 'visit';
 
 export interface Credential {
   kind: CredentialKind;
-  /** By which it is looked up. */
+  /** The public half of the credential: the store looks it up by this id. */
   id: string;
   secret: string;
 }

@@ -1,15 +1,25 @@
-/** Who may: everything that comes over HTTP or a socket is asked here who it is. What nobody answers for may do nothing. */
+/**
+ * Who may: everything that comes over HTTP or a socket is asked here who it is. What nobody answers for may
+ * do nothing.
+ */
 import type { IncomingMessage } from 'node:http';
 import { parseCookie } from 'cookie';
 import { SCOPES, type Caller, type NewToken, type TokenRequest } from '@verbalon/protocol';
 import type { AccessStore, KeyRow, PassRow } from '../database/access-store.js';
-import { ProblemError } from '../problems.js';
+import { ProblemError } from '../problems/problems.js';
 import {
-  credentialText, newCredential, quickHash, readCredential, sameHash, type Credential, type CredentialKind,
-} from './credential.js'; // prettier-ignore
+  credentialText,
+  newCredential,
+  quickHash,
+  readCredential,
+  sameHash,
+  type Credential,
+  type CredentialKind,
+} from './credential.js';
 import { foreignOrigin, isOwnHost, isPartOfForeignPage } from './foreignness.js';
 import type { KeyRing } from './key-ring.js';
 import { Peers, type Peer } from './peer.js';
+import { RequestRate } from './request-rate.js';
 import { NOBODY, type Visitor } from './visitor.js';
 
 export const SESSION_COOKIE = 'verbalon-session';
@@ -28,20 +38,27 @@ export interface DoorOptions {
   proxies: readonly string[];
   /** Assistants that name this origin. */
   openTo: (origin: string) => string[];
+  /** So many requests a second may come from one address; undefined where the project says nothing of it. */
+  requestsASecond: () => number | undefined;
 }
 
 /** Of a request that was let in: where it comes from. */
 export interface Entry {
   peer: Peer;
-  /** Of the page of somebody else's that asks; such a page has no rights of its own, and may do what pages may. */
+  /**
+   * Of the page of somebody else's that asks; such a page has no rights of its own, and may do what pages
+   * may.
+   */
   origin: string | null;
 }
 
 export class Door {
   private readonly peers: Peers;
+  readonly rate: RequestRate;
 
   constructor(private readonly options: DoorOptions) {
     this.peers = new Peers(options.proxies);
+    this.rate = new RequestRate({ most: options.requestsASecond, isOpen: () => this.isOpen });
   }
 
   /** It can be reached from elsewhere. */
@@ -53,12 +70,20 @@ export class Door {
     return this.options.keys;
   }
 
+  /** A proxy that we were told of: its connections are those of many. */
+  isProxy(address: string): boolean {
+    return this.peers.isProxy(address);
+  }
+
   /** @throws ProblemError `proxy-unknown` */
   peer(request: IncomingMessage): Peer {
     return this.peers.of(request);
   }
 
-  /** @throws ProblemError `host-foreign` for another host, and for a page of an origin that nobody named; `proxy-unknown` */
+  /**
+   * @throws ProblemError `host-foreign` for another host, and for a page of an origin that nobody named;
+   * `proxy-unknown`
+   */
   async enter(request: IncomingMessage): Promise<Entry> {
     const peer = this.peer(request);
     if (!isOwnHost(request, peer, this.options.hosts))
@@ -81,7 +106,10 @@ export class Door {
     return !this.options.exposed && this.keys.isEmpty;
   }
 
-  /** Who asks. Somebody who shows nothing is told from somebody who shows something wrong. @throws ProblemError `key-unknown` */
+  /**
+   * Who asks. Somebody who shows nothing is told from somebody who shows something wrong. @throws
+   * ProblemError `key-unknown`
+   */
   async visitor(request: IncomingMessage, { peer, origin }: Entry): Promise<Visitor> {
     const { address } = peer;
     const nobody = { ...NOBODY, address };
@@ -117,17 +145,30 @@ export class Door {
     return row;
   }
 
-  /** Who arrives with a page token. @throws ProblemError `key-unknown`, `origin-foreign` for a page of another origin */
+  /**
+   * Who arrives with a page token. @throws ProblemError `key-unknown`, `origin-foreign` for a page of another
+   * origin
+   */
   async withToken(text: string, { peer, origin }: Entry): Promise<Visitor> {
     const { id, key, assistant, origins, caller } = await this.passOf(text, 'page');
     if (origin === null ? origins.length > 0 : !origins.includes(origin))
-      throw new ProblemError('origin-foreign', `the token is for ${origins.length === 0 ? 'programs' : `pages of ${origins.join(', ')}`}, and this comes from ${origin ?? 'no page'}`); // prettier-ignore
+      throw new ProblemError(
+        'origin-foreign',
+        `the token is for ${origins.length === 0 ? 'programs' : `pages of ${origins.join(', ')}`}, and this comes from ${origin ?? 'no page'}`,
+      );
     const pass = { id, assistant: assistant!, caller };
     if (key !== null) {
       const visitor = this.gotWith(key, peer.address);
       return { ...visitor, who: `page of ${visitor.who}`, scopes: ['talk'], pass };
     }
-    return { who: `page of ${origins.join(', ')}`, key: null, scopes: ['talk'], address: peer.address, limits: {}, pass }; // prettier-ignore
+    return {
+      who: `page of ${origins.join(', ')}`,
+      key: null,
+      scopes: ['talk'],
+      address: peer.address,
+      limits: {},
+      pass,
+    };
   }
 
   /** One of the token's talks begins. @throws ProblemError `token-spent` */
@@ -136,7 +177,10 @@ export class Door {
       throw new ProblemError('token-spent', 'all the talks that it was for have begun');
   }
 
-  /** By somebody with a key; or by a page whose origin the assistant names, for itself and one talk. @throws ProblemError `origin-foreign` */
+  /**
+   * By somebody with a key; or by a page whose origin the assistant names, for itself and one talk. @throws
+   * ProblemError `origin-foreign`
+   */
   async makeToken(
     visitor: Visitor,
     { origin }: Entry,
@@ -148,7 +192,10 @@ export class Door {
       return this.give('page', seconds, { key: visitor.key, assistant, origins, caller, talks });
     }
     if (!this.options.openTo(origin).includes(assistant))
-      throw new ProblemError('origin-foreign', `the assistant "${assistant}" does not name ${origin} in its origins`); // prettier-ignore
+      throw new ProblemError(
+        'origin-foreign',
+        `the assistant "${assistant}" does not name ${origin} in its origins`,
+      );
     return this.give('page', PUBLIC_TOKEN_S, {
       key: null,
       assistant,
@@ -158,10 +205,19 @@ export class Door {
     });
   }
 
-  /** The console's session. @returns what its cookie is to say, and for how long, in seconds @throws ProblemError `key-unknown` */
+  /**
+   * The console's session. @returns what its cookie is to say, and for how long, in seconds @throws
+   * ProblemError `key-unknown`
+   */
   async signIn(key: string, address: string): Promise<{ visitor: Visitor; cookie: string; seconds: number }> {
     const visitor = withKey(await this.keys.of(read(key, 'key')), address);
-    const { token } = await this.give('visit', SESSION_S, { key: visitor.key, assistant: '', origins: [], caller: null, talks: 0 }); // prettier-ignore
+    const { token } = await this.give('visit', SESSION_S, {
+      key: visitor.key,
+      assistant: '',
+      origins: [],
+      caller: null,
+      talks: 0,
+    });
     return { visitor, cookie: token, seconds: SESSION_S };
   }
 
@@ -177,7 +233,13 @@ export class Door {
   ): Promise<NewToken> {
     const credential = newCredential(kind);
     const until = new Date(Date.now() + seconds * 1_000);
-    await this.options.store.addPass({ id: credential.id, kind, hash: quickHash(credential.secret), until, ...what }); // prettier-ignore
+    await this.options.store.addPass({
+      id: credential.id,
+      kind,
+      hash: quickHash(credential.secret),
+      until,
+      ...what,
+    });
     const { assistant, origins, talks } = what;
     return { token: credentialText(credential), assistant, origins, talks, expiresAt: until.toISOString() };
   }

@@ -1,4 +1,7 @@
-/** Whose request is it: of a program or a page of this service, or of a page of somebody else's, even on loopback? */
+/**
+ * Whose request is it: of a program or a page of this service, or of a page of somebody else's, even on
+ * loopback?
+ */
 import type { IncomingMessage } from 'node:http';
 import type { Peer } from './peer.js';
 
@@ -22,8 +25,9 @@ export function foreignOrigin({ headers }: IncomingMessage, { host }: Peer): str
 }
 
 /**
- * Does a page of somebody else's load this as a part of itself? Browsers say so (Fetch Metadata, W3C), without an Origin where
- * they send none: pictures, scripts, sounds. A link that is followed to a page of ours is no such thing.
+ * Does a page of somebody else's load this as a part of itself? Browsers say so (Fetch Metadata, W3C),
+ * without an Origin where they send none: pictures, scripts, sounds. A link that is followed to a page of
+ * ours is no such thing.
  */
 export function isPartOfForeignPage({ headers }: IncomingMessage): boolean {
   const site = headers['sec-fetch-site'];

@@ -1,10 +1,22 @@
-/** The keys of a service: made, known again, revoked. They lie in the database and are looked at every few seconds, so that nobody waits for it. */
+/**
+ * The keys of a service: made, known again, revoked. They lie in the database and are looked at every few
+ * seconds, so that nobody waits for it.
+ */
 import pLimit from 'p-limit';
 import type { Logger } from 'pino';
 import type { KeyRequest, KeySummary, NewKey } from '@verbalon/protocol';
+import { causeOf } from '../database/connection.js';
 import type { AccessStore, KeyRow } from '../database/access-store.js';
-import { ProblemError } from '../problems.js';
-import { credentialText, newCredential, newSalt, quickHash, sameHash, slowHash, type Credential } from './credential.js'; // prettier-ignore
+import { ProblemError } from '../problems/problems.js';
+import {
+  credentialText,
+  newCredential,
+  newSalt,
+  quickHash,
+  sameHash,
+  slowHash,
+  type Credential,
+} from './credential.js';
 
 /** A key that another process revokes holds at most for so long, in ms. */
 const LOOK_EVERY_MS = 2_000;
@@ -22,6 +34,7 @@ export class KeyRing {
   /** Quick hashes of texts that were proved right, by the key's id. */
   private readonly proved = new Map<string, Buffer>();
   private readonly notedAt = new Map<string, number>();
+  private readonly listeners = new Set<() => void>();
 
   private readonly timer: NodeJS.Timeout;
 
@@ -64,18 +77,36 @@ export class KeyRing {
     const hash = await slowHash(credential.secret, salt);
     const madeAt = new Date();
     const expiresAt = days === undefined ? null : new Date(madeAt.getTime() + days * DAY_MS);
-    const row: KeyRow = { id: credential.id, name, scopes, hash, salt, limits, madeAt, expiresAt, revokedAt: null, usedAt: null }; // prettier-ignore
+    const row: KeyRow = {
+      id: credential.id,
+      name,
+      scopes,
+      hash,
+      salt,
+      limits,
+      madeAt,
+      expiresAt,
+      revokedAt: null,
+      letFinish: false,
+      usedAt: null,
+    };
     if (!(await this.store.addKey(row)))
       throw new ProblemError('key-name-taken', `a key named "${name}" is in use`);
     await this.look();
     return { ...summaryOf(row), key: credentialText(credential) };
   }
 
-  /** @throws ProblemError `key-not-there` */
-  async revoke(name: string): Promise<void> {
-    if (!(await this.store.revokeKey(name)))
+  /** @param letFinish talks that go on may go on to their end @throws ProblemError `key-not-there` */
+  async revoke(name: string, letFinish: boolean): Promise<void> {
+    if (!(await this.store.revokeKey(name, letFinish)))
       throw new ProblemError('key-not-there', `there is no key "${name}" that is in use`);
     await this.look();
+  }
+
+  /** May what was begun with this key go on? */
+  letsGoOn(id: string): boolean {
+    const row = this.rows.find((one) => one.id === id);
+    return row !== undefined && (whyNot(row) === null || row.letFinish);
   }
 
   /** The key with this id, if it still holds. */
@@ -87,7 +118,8 @@ export class KeyRing {
   /** @throws ProblemError `key-unknown` for one that was never made, or holds no more */
   async of({ id, secret }: Credential): Promise<KeyRow> {
     const row = this.rows.find((one) => one.id === id);
-    if (!row || !(await this.proves(row, secret))) throw new ProblemError('key-unknown', 'there is no such key'); // prettier-ignore
+    if (!row || !(await this.proves(row, secret)))
+      throw new ProblemError('key-unknown', 'there is no such key');
     const why = whyNot(row);
     if (why !== null) throw new ProblemError('key-unknown', `the key "${row.name}" ${why}`);
     this.noteUse(id);
@@ -114,15 +146,24 @@ export class KeyRing {
     this.store.keyWasUsed(id).catch(() => this.notedAt.delete(id));
   }
 
+  /**
+   * @param looked is called whenever the keys were looked at, and some time passed: what hangs on one may
+   * have to end
+   */
+  onLook(looked: () => void): void {
+    this.listeners.add(looked);
+  }
+
   private async look(): Promise<void> {
     this.rows = await this.store.keys();
+    for (const looked of this.listeners) looked();
   }
 
   private async lookAgain(): Promise<void> {
     try {
       await this.look();
     } catch (error) {
-      this.log.warn({ why: String(error) }, 'the keys cannot be read now; those that were read last hold');
+      this.log.warn({ why: causeOf(error) }, 'the keys cannot be read now; those that were read last hold');
     }
   }
 }

@@ -1,7 +1,7 @@
 /** A key for a service that does not run: how the first one is made, and how one gets in again. */
 import { pino } from 'pino';
 import type { KeyRequest, NewKey } from '@verbalon/protocol';
-import { takeDataFolder } from '../data-folder.js';
+import { takeDataFolder } from '../common/data-folder.js';
 import { startCluster } from '../database/cluster.js';
 import { openStore } from '../database/store.js';
 import { KeyRing } from './key-ring.js';
@@ -17,7 +17,13 @@ export async function makeKeyIn(
   try {
     const log = pino({ level: 'silent' });
     const store = await openStore(databaseUrl || cluster!.url, log);
-    const who = { who: 'the data folder', address: '', what: 'makeKey', about: `${request.name}: ${request.scopes.join(', ')}`, status: 200 }; // prettier-ignore
+    const who = {
+      who: 'the data folder',
+      address: '',
+      what: 'makeKey',
+      about: `${request.name}: ${request.scopes.join(', ')}`,
+      status: 200,
+    };
     try {
       const keys = await KeyRing.open(store.access, log);
       const made = await keys.make(request).finally(() => keys.stop());

@@ -2,7 +2,7 @@
 import type { IncomingMessage } from 'node:http';
 import type { TLSSocket } from 'node:tls';
 import proxyAddr from 'proxy-addr';
-import { ProblemError } from '../problems.js';
+import { ProblemError } from '../problems/problems.js';
 
 export interface Peer {
   address: string;
@@ -18,14 +18,24 @@ const FORWARDED = ['forwarded', 'x-forwarded-for', 'x-forwarded-host', 'x-forwar
 export class Peers {
   private readonly trusts: (address: string, hop: number) => boolean;
 
-  /** @param proxies addresses and networks (CIDR) from which forwarded headers are believed @throws ProblemError `settings-broken` */
+  /**
+   * @param proxies addresses and networks (CIDR) from which forwarded headers are believed @throws
+   * ProblemError `settings-broken`
+   */
   constructor(private readonly proxies: readonly string[]) {
     try {
       this.trusts = proxyAddr.compile([...proxies]);
     } catch {
       const given = proxies.join(',');
-      throw new ProblemError('settings-broken', `VERBALON_PROXY is "${given}": write addresses or networks, separated by commas, such as 127.0.0.1,10.0.0.0/8`); // prettier-ignore
+      throw new ProblemError(
+        'settings-broken',
+        `VERBALON_PROXY is "${given}": write addresses or networks, separated by commas, such as 127.0.0.1,10.0.0.0/8`,
+      );
     }
+  }
+
+  isProxy(address: string): boolean {
+    return this.trusts(address, 0);
   }
 
   /** @throws ProblemError `proxy-unknown` where a proxy stands between that we were not told of */

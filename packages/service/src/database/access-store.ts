@@ -34,10 +34,10 @@ export class AccessStore {
   }
 
   /** @returns false when there is none of that name in use */
-  async revokeKey(name: string): Promise<boolean> {
+  async revokeKey(name: string, letFinish: boolean): Promise<boolean> {
     const gone = await this.db
       .update(keys)
-      .set({ revokedAt: new Date() })
+      .set({ revokedAt: new Date(), letFinish })
       .where(and(eq(keys.name, name), isNull(keys.revokedAt)))
       .returning({ id: keys.id });
     return gone.length === 1;
@@ -116,9 +116,20 @@ export class AccessStore {
     await this.notes.follow(this.db.insert(audit).values(entry).execute());
   }
 
-  /** The newest first, with what was being noted. */
-  async audit(most: number): Promise<AuditRow[]> {
+  /** Entries older than this, and all but so many of the newest, are forgotten. */
+  async forgetAuditBefore(day: Date, most: number): Promise<void> {
+    await this.db.delete(audit).where(lt(audit.at, day));
+    const newest = this.db.select({ row: sql<number>`max(${audit.row}) - ${most}` }).from(audit);
+    await this.db.delete(audit).where(sql`${audit.row} <= (${newest})`);
+  }
+
+  /**
+   * The newest first, with what was being noted. @param before rows older than this one; the newest where it
+   * is left out
+   */
+  async audit(most: number, before?: number): Promise<(AuditRow & { row: number })[]> {
     await this.notes.over();
-    return this.db.select().from(audit).orderBy(desc(audit.row)).limit(most);
+    const older = before === undefined ? undefined : lt(audit.row, before);
+    return this.db.select().from(audit).where(older).orderBy(desc(audit.row)).limit(most);
   }
 }

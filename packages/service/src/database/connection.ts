@@ -21,7 +21,8 @@ export class Connections {
       query_timeout: QUERY_PATIENCE_MS,
       keepAlive: true,
     });
-    // A server that goes away ends its connections, idle or within a transaction; the next query opens new ones.
+    // A server that goes away ends its connections, idle or within a transaction; the next query opens new
+    // ones.
     this.pool.on('connect', (client) => {
       this.open.add(client);
       client.on('error', (error) => log.warn({ why: error.message }, 'a database connection ended'));
@@ -34,7 +35,10 @@ export class Connections {
     return drizzle(this.pool);
   }
 
-  /** All of `work` or nothing. The connection of one that fails is closed: nobody knows what it is still doing. */
+  /**
+   * All of `work` or nothing. The connection of one that fails is closed: nobody knows what it is still
+   * doing.
+   */
   async inTransaction<T>(work: (db: NodePgDatabase) => Promise<T>): Promise<T> {
     const client = await this.pool.connect();
     let failed = true;
@@ -63,7 +67,10 @@ function socketOf(client: pg.PoolClient): { destroy(): void } | undefined {
   return (client as unknown as { connection?: { stream?: { destroy(): void } } }).connection?.stream;
 }
 
-/** Did the database look at what it was sent and refuse it (SQLSTATE classes 22, 23 and 54), or can it not even be sent? */
+/**
+ * Did the database look at what it was sent and refuse it (SQLSTATE classes 22, 23 and 54), or can it not
+ * even be sent?
+ */
 export function isRefusal(error: unknown): boolean {
   for (let one = error; one instanceof Error; one = one.cause) {
     const { code } = one as { code?: unknown };
@@ -73,7 +80,10 @@ export function isRefusal(error: unknown): boolean {
   return false;
 }
 
-/** Is this an error because the database cannot be reached, or does not answer, and not because of what it was asked? */
+/**
+ * Is this an error because the database cannot be reached, or does not answer, and not because of what it was
+ * asked?
+ */
 export function isAway(error: unknown): boolean {
   for (let one = error; one instanceof Error; one = one.cause) {
     const { code } = one as { code?: unknown };

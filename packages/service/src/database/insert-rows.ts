@@ -1,7 +1,7 @@
 /**
- * Many rows in one statement with one parameter: a list in JSON, which PostgreSQL takes apart. A parameter a value would take
- * the event loop hundreds of milliseconds for some thousand rows, and PostgreSQL takes only 65,535 of them. Sound goes beside its
- * list, as bytes.
+ * Many rows in one statement with one parameter: a list in JSON, which PostgreSQL takes apart. A parameter a
+ * value would take the event loop hundreds of milliseconds for some thousand rows, and PostgreSQL takes only
+ * 65,535 of them. Sound goes beside its list, as bytes.
  */
 import { getTableColumns, sql } from 'drizzle-orm';
 import type { NodePgDatabase } from 'drizzle-orm/node-postgres';
@@ -19,9 +19,11 @@ export async function insertRows<N extends KeptTable>(
   // The database numbers the rows itself.
   const columns = Object.entries(getTableColumns(table)).filter(([key]) => key !== 'row');
   const list = rows.map((row) => {
-    const values = columns.map(([key, { name: column }]) => `"${column}":${written(row[key as keyof typeof row])}`);
+    const values = columns.map(
+      ([key, { name: column }]) => `"${column}":${written(row[key as keyof typeof row])}`,
+    );
     return `{${values.join()}}`;
-  }); // prettier-ignore
+  });
   const names = sql.join(
     columns.map(([, column]) => sql.identifier(column.name)),
     sql`, `,

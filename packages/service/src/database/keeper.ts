@@ -1,7 +1,8 @@
 /**
- * Keeps what happens in talks, at most a quarter of a second behind: batches of rows, each written once and whole. A batch has
- * an id that is written with it: one whose COMMIT was not answered is found out by it and not written twice. A row that the
- * database refuses is set aside and told; the others go on. While the database is away rows wait in bounded memory.
+ * Keeps what happens in talks, at most a quarter of a second behind: batches of rows, each written once and
+ * whole. A batch has an id that is written with it: one whose COMMIT was not answered is found out by it and
+ * not written twice. A row that the database refuses is set aside and told; the others go on. While the
+ * database is away rows wait in bounded memory.
  */
 import { randomUUID } from 'node:crypto';
 import { eq, lt, sql } from 'drizzle-orm';
@@ -11,12 +12,13 @@ import { JOURNAL_VERSION } from '@verbalon/core';
 import { causeOf, isRefusal, type Connections } from './connection.js';
 import { insertRows } from './insert-rows.js';
 import * as tables from './schema.js';
-import {
-  countOf, Json, KEPT_TABLES, noRows, stretchOf, Waiting, type Rows,
-} from './waiting.js'; // prettier-ignore
+import { countOf, Json, KEPT_TABLES, noRows, stretchOf, Waiting, type Rows } from './waiting.js';
 
 const BATCH_MS = 200;
-/** Ids of batches are of use as long as their COMMIT may still be unanswered; every so often the older ones go. */
+/**
+ * Ids of batches are of use as long as their COMMIT may still be unanswered; every so often the older ones
+ * go.
+ */
 const BATCH_IDS_KEPT = sql`now() - interval '1 hour'`;
 const CLEAN_EVERY_BATCHES = 2_000;
 /** At the end rows are waited for so long, in ms. */
@@ -32,7 +34,10 @@ interface Batch {
 export interface KeeperOptions {
   connections: Connections;
   log: Logger;
-  /** Rows wait since then because the database is away; null when it is back. Told for what comes after a kill. */
+  /**
+   * Rows wait since then because the database is away; null when it is back. Told for what comes after a
+   * kill.
+   */
   behind?: (since: Date | null) => void;
 }
 
@@ -157,7 +162,12 @@ export class Keeper {
       this.options.log.error({ table: name, why }, 'the database refuses a row; it is left out');
       const stretch = stretchOf(name, row);
       if (stretch)
-        this.waiting.gap(stretch.conversation, `${stretch.what} (refused by the database)`, stretch.fromMs, stretch.toMs); // prettier-ignore
+        this.waiting.gap(
+          stretch.conversation,
+          `${stretch.what} (refused by the database)`,
+          stretch.fromMs,
+          stretch.toMs,
+        );
       return [];
     }
     const middle = Math.ceil(all.length / 2);

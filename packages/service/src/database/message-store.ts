@@ -1,4 +1,7 @@
-/** Messages and their deliveries, each of which is a job of the queue: a message and its jobs are written together, or not at all. */
+/**
+ * Messages and their deliveries, each of which is a job of the queue: a message and its jobs are written
+ * together, or not at all.
+ */
 import { and, desc, eq, inArray, isNull, sql, type SQL } from 'drizzle-orm';
 import type { NodePgDatabase } from 'drizzle-orm/node-postgres';
 import type { DeliveryState, MessageState } from '@verbalon/protocol';
@@ -11,7 +14,10 @@ export type MessageWithDeliveries = MessageRow & { deliveries: DeliveryRow[] };
 type NewMessage = Omit<MessageRow, 'service' | 'state' | 'writtenAt' | 'toldAt'>;
 type NewDelivery = Pick<DeliveryRow, 'id' | 'contact' | 'name' | 'way'>;
 
-/** A delivery is tried so often. The queue waits longer each time: the last time is some minutes after the first. */
+/**
+ * A delivery is tried so often. The queue waits longer each time: the last time is some minutes after the
+ * first.
+ */
 export const MOST_ATTEMPTS = 6;
 const FINAL: readonly DeliveryState[] = ['sent', 'failed', 'unsure', 'withdrawn'];
 
@@ -40,9 +46,22 @@ export class MessageStore {
         .onConflictDoNothing()
         .returning({ id: messages.id });
       if (written.length === 0) return false;
-      const rows = to.map((one) => ({ ...one, message: message.id, service, state: 'waiting' as const, attempts: 0, why: '', changedAt: now })); // prettier-ignore
+      const rows = to.map((one) => ({
+        ...one,
+        message: message.id,
+        service,
+        state: 'waiting' as const,
+        attempts: 0,
+        why: '',
+        changedAt: now,
+      }));
       await db.insert(deliveries).values(rows);
-      if (message.dueAt) await this.enqueue(db, to.map(({ id }) => id), message.dueAt); // prettier-ignore
+      if (message.dueAt)
+        await this.enqueue(
+          db,
+          to.map(({ id }) => id),
+          message.dueAt,
+        );
       return true;
     });
   }
@@ -63,14 +82,20 @@ export class MessageStore {
   }
 
   /** The last one of an assistant to these recipients that still waits. */
-  async lastWaiting(assistant: string, sender: string, recipients: string): Promise<MessageRow | undefined> {
+  async lastWaiting(
+    assistant: string,
+    owner: { sender: string } | { conversation: string },
+    recipients: string,
+  ): Promise<MessageRow | undefined> {
     const [found] = await this.connections.db
       .select()
       .from(messages)
       .where(
         this.own(
           eq(messages.assistant, assistant),
-          eq(messages.sender, sender),
+          'sender' in owner
+            ? eq(messages.sender, owner.sender)
+            : eq(messages.conversation, owner.conversation),
           eq(messages.recipients, recipients),
           eq(messages.state, 'waiting'),
         ),
@@ -141,7 +166,10 @@ export class MessageStore {
     return moved.length === 1;
   }
 
-  /** It is tried now: from here on the message can neither be changed nor withdrawn. Null where there is nothing to be done. */
+  /**
+   * It is tried now: from here on the message can neither be changed nor withdrawn. Null where there is
+   * nothing to be done.
+   */
   begin(id: string): Promise<{ message: MessageRow; delivery: DeliveryRow } | null> {
     return this.connections.inTransaction(async (db) => {
       const [found] = await db
@@ -180,7 +208,10 @@ export class MessageStore {
     });
   }
 
-  /** What a service left behind when it ended: deliveries that were being tried, and those whose job may be held by nobody. */
+  /**
+   * What a service left behind when it ended: deliveries that were being tried, and those whose job may be
+   * held by nobody.
+   */
   async leftBehind(): Promise<{ trying: DeliveryRow[]; waiting: { id: string; dueAt: Date }[] }> {
     const rows = await this.connections.db
       .select({ delivery: deliveries, dueAt: messages.dueAt })
@@ -189,7 +220,9 @@ export class MessageStore {
       .where(and(eq(deliveries.service, this.service), inArray(deliveries.state, ['waiting', 'trying'])));
     return {
       trying: rows.filter(({ delivery }) => delivery.state === 'trying').map(({ delivery }) => delivery),
-      waiting: rows.flatMap(({ delivery, dueAt }) => (delivery.state === 'waiting' && dueAt ? [{ id: delivery.id, dueAt }] : [])), // prettier-ignore
+      waiting: rows.flatMap(({ delivery, dueAt }) =>
+        delivery.state === 'waiting' && dueAt ? [{ id: delivery.id, dueAt }] : [],
+      ),
     };
   }
 
@@ -214,7 +247,14 @@ export class MessageStore {
 
   private async withDeliveries(rows: readonly MessageRow[]): Promise<MessageWithDeliveries[]> {
     const ids = rows.map(({ id }) => id);
-    const all = ids.length === 0 ? [] : await this.connections.db.select().from(deliveries).where(inArray(deliveries.message, ids)).orderBy(deliveries.name); // prettier-ignore
+    const all =
+      ids.length === 0
+        ? []
+        : await this.connections.db
+            .select()
+            .from(deliveries)
+            .where(inArray(deliveries.message, ids))
+            .orderBy(deliveries.name);
     return rows.map((row) => ({ ...row, deliveries: all.filter(({ message }) => message === row.id) }));
   }
 
@@ -231,7 +271,9 @@ export class MessageStore {
           isNull(messages.toldAt),
         ),
       );
-    return (await this.withDeliveries(rows)).filter((one) => one.deliveries.some(({ state }) => state === 'failed' || state === 'unsure')); // prettier-ignore
+    return (await this.withDeliveries(rows)).filter((one) =>
+      one.deliveries.some(({ state }) => state === 'failed' || state === 'unsure'),
+    );
   }
 
   async told(ids: readonly string[]): Promise<void> {

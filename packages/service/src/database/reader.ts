@@ -1,9 +1,9 @@
 /** Reads conversations back. */
 import { and, asc, count, desc, eq, isNull } from 'drizzle-orm';
 import type { NodePgDatabase } from 'drizzle-orm/node-postgres';
-import { JournalReader } from '@verbalon/core';
+import { JournalUnpacker } from '@verbalon/core';
 import type { Conversation, ConversationSummary, JournalEntry } from '@verbalon/protocol';
-import { ProblemError } from '../problems.js';
+import { ProblemError } from '../problems/problems.js';
 import * as tables from './schema.js';
 import { dayCosts, spentBefore } from './sums.js';
 import { TalkSound } from './talk-sound.js';
@@ -57,8 +57,8 @@ export class Reader {
       .from(tables.journal)
       .where(eq(tables.journal.conversation, id))
       .orderBy(asc(tables.journal.index));
-    const reader = new JournalReader(version);
-    return { version, entries: rows.map((row) => ({ ...row, body: reader.read(row.side, row.body) })) };
+    const unpacker = new JournalUnpacker();
+    return { version, entries: rows.map((row) => ({ ...row, body: unpacker.unpack(row.side, row.body) })) };
   }
 
   private async versionOf(id: string): Promise<number> {

@@ -17,8 +17,14 @@ import {
 import type { EngineRole, RunEnding, SlotValue, Stay, Waste } from '@verbalon/core';
 import { sql } from 'drizzle-orm';
 import type {
-  Caller, DeliveryState, MessageState, Scope, ServiceMessageOf, TalkLimits, Tryout,
-} from '@verbalon/protocol'; // prettier-ignore
+  Caller,
+  DeliveryState,
+  MessageState,
+  Scope,
+  ServiceMessageOf,
+  TalkLimits,
+  Tryout,
+} from '@verbalon/protocol';
 
 const bytea = customType<{ data: Buffer }>({ dataType: () => 'bytea' });
 
@@ -38,7 +44,9 @@ export const conversations = pgTable(
     /** Of what form its journal is: JOURNAL_VERSION when it was written. */
     journalVersion: integer('journal_version').notNull().default(1),
     ending: text('ending'),
-    /** The key, or the page token's key or origin, with which the caller came; null where the service is open. */
+    /**
+     * The key, or the page token's key or origin, with which the caller came; null where the service is open.
+     */
     admittedBy: text('admitted_by'),
     /** Who talked, as far as the line said; `callerSure`: a page token or a key said so. */
     caller: jsonb('caller').$type<Caller>(),
@@ -138,7 +146,7 @@ export const runs = pgTable(
 export const messages = pgTable(
   'messages',
   {
-    /** Of the run that sent it. */
+    /** The id of the run that sent the message. */
     id: text('id').primaryKey(),
     service: text('service').notNull(),
     conversation: uuid('conversation').notNull(),
@@ -238,6 +246,8 @@ export const keys = pgTable(
     madeAt: timestamp('made_at', { withTimezone: true }).notNull(),
     expiresAt: timestamp('expires_at', { withTimezone: true }),
     revokedAt: timestamp('revoked_at', { withTimezone: true }),
+    /** Revoked, but what was begun with it may go on. */
+    letFinish: boolean('let_finish').notNull().default(false),
     usedAt: timestamp('used_at', { withTimezone: true }),
   },
   (table) => [

@@ -5,7 +5,7 @@ import { drizzle } from 'drizzle-orm/node-postgres';
 import { migrate } from 'drizzle-orm/node-postgres/migrator';
 import pg from 'pg';
 import type { Logger } from 'pino';
-import { ProblemError } from '../problems.js';
+import { ProblemError } from '../problems/problems.js';
 import { AccessStore } from './access-store.js';
 import { TryoutStore } from './tryout-store.js';
 import { causeOf, Connections, isAway } from './connection.js';

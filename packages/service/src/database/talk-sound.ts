@@ -44,7 +44,9 @@ export class TalkSound {
     return (await this.lanes(from, to, side))[side];
   }
 
-  /** The bytes of a WAV file with both sides, the caller left, from `start` up to `end`, in bytes of the file. */
+  /**
+   * The bytes of a WAV file with both sides, the caller left, from `start` up to `end`, in bytes of the file.
+   */
   async *wav(length: number, start: number, end: number): AsyncIterable<Buffer> {
     if (start < WAV_HEAD_BYTES)
       yield Buffer.from(wavHead(2, HOUSE_RATE_HZ, length)).subarray(start, Math.min(end, WAV_HEAD_BYTES));

@@ -6,7 +6,7 @@ import type { Tryout, TryoutSummary } from '@verbalon/protocol';
 import type { Connections } from './connection.js';
 import * as tables from './schema.js';
 import { TalkSound } from './talk-sound.js';
-import { ProblemError } from '../problems.js';
+import { ProblemError } from '../problems/problems.js';
 import type { Saying } from '../sound/recordings.js';
 
 /** Of a turn's sound so much before its voice and after it, in ms. */
@@ -44,7 +44,10 @@ export class TryoutStore {
     return row.result;
   }
 
-  /** A person's rating of an answer or a voice; two at the same time are both kept. @throws ProblemError `tryout-unknown` */
+  /**
+   * A person's rating of an answer or a voice; two at the same time are both kept. @throws ProblemError
+   * `tryout-unknown`
+   */
   rate(id: string, engine: string, item: string, rating: number): Promise<Tryout> {
     return this.connections.inTransaction(async (db) => {
       const { tryouts } = tables;
@@ -59,7 +62,10 @@ export class TryoutStore {
     });
   }
 
-  /** What was really said in a turn; an empty text takes the correction back. Of two at the same time the later one counts. */
+  /**
+   * What was really said in a turn; an empty text takes the correction back. Of two at the same time the
+   * later one counts.
+   */
   correct(conversation: string, turn: number, text: string): Promise<void> {
     return this.connections.inTransaction(async (db) => {
       const { corrections } = tables;

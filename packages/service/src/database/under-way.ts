@@ -1,4 +1,7 @@
-/** Writes that nobody waits for. Whoever reads waits for them, so that what was done stands in what is read next. */
+/**
+ * Writes that nobody waits for. Whoever reads waits for them, so that what was done stands in what is read
+ * next.
+ */
 export class UnderWay {
   private readonly writes = new Set<Promise<unknown>>();
 

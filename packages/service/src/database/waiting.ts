@@ -1,4 +1,7 @@
-/** Rows that wait to be written, in bounded memory: sound gives way before the journal, and what gave way is marked as a gap. */
+/**
+ * Rows that wait to be written, in bounded memory: sound gives way before the journal, and what gave way is
+ * marked as a gap.
+ */
 import { HOUSE_RATE_HZ, msOfSamples } from '@verbalon/core';
 import type * as tables from './schema.js';
 import { MOST_ROW_SAMPLES } from './talk-sound.js';

@@ -1,8 +1,18 @@
-/** A real round trip with an engine, twice: does it answer, how fast, and what is to be done if it does not. */
-import { HOUSE_RATE_HZ, levelDb, msOfSamples, toFloats } from '@verbalon/core';
+/**
+ * A real round trip with an engine, twice: does it answer, how fast, and what is to be done if it does not.
+ */
+import {
+  comparableWords,
+  errorRate,
+  HOUSE_RATE_HZ,
+  levelDb,
+  wordErrors,
+  msOfSamples,
+  toFloats,
+} from '@verbalon/core';
 import { EngineFault, type LlmEngine, type SttEngine, type TtsEngine } from '@verbalon/engines';
 import type { EngineCheck } from '@verbalon/protocol';
-import { isProblemCode, problemOf } from '../problems.js';
+import { isProblemCode, problemOf } from '../problems/problems.js';
 import type { Project } from '../project/project.js';
 import { recordingSound } from '../sound/recordings.js';
 import { wholeAnswer, wholeSound } from '../tasks/whole.js';
@@ -17,14 +27,19 @@ const WARMING_FACTOR = 2;
 const WARMING_MS = 150;
 const QUESTION = 'What time is supper?';
 const SENTENCE = 'Supper is at half past six.';
-/** A letter sounds about so long, in ms; a clip that differs by more than this factor is at the wrong rate. */
+/**
+ * A letter sounds about so long, in ms; a clip that differs by more than this factor is at the wrong rate.
+ */
 const LETTER_MS = 62;
 const WRONG_RATE_FACTOR = 1.8;
 /** Speech is hardly ever louder than this all the time, in dBFS; sound of the wrong encoding is. */
 const NOISE_DB = -6;
 
+/** Ears that hear more of the words wrong are doubtful, in %. */
+const MOST_ERRORS = 20;
 const OF_CALLER = {
   ok: true,
+  doubtful: false,
   firstMs: null,
   againMs: null,
   answered: '',
@@ -37,6 +52,8 @@ interface Trip {
   firstMs: number;
   answered: string;
   expected?: string;
+  /** It answered, and not what it should. */
+  doubtful?: boolean;
   notes: string[];
 }
 
@@ -62,6 +79,7 @@ export async function checkEngine(
     return {
       ...about,
       ok: true,
+      doubtful: again.doubtful ?? false,
       firstMs: round(first.firstMs),
       againMs: round(again.firstMs),
       answered: again.answered,
@@ -75,6 +93,7 @@ export async function checkEngine(
     return {
       ...about,
       ok: false,
+      doubtful: false,
       firstMs: null,
       againMs: null,
       answered: '',
@@ -133,10 +152,28 @@ async function hearing(engine: SttEngine, project: Project, signal: AbortSignal)
     return {
       firstMs: finalMs,
       answered: heard,
-      notes: ['whether it hears rightly could not be judged: there are no recordings in this project. Put a WAV file and its words beside it: recordings/NAME.wav, recordings/NAME.txt'],
-    }; // prettier-ignore
-  const notes = heard === '' ? ['it heard no word'] : [];
-  return { firstMs: finalMs, answered: heard, expected: text, notes };
+      notes: [
+        'whether it hears rightly could not be judged: there are no recordings in this project. Put a WAV file and its words beside it: recordings/NAME.wav, recordings/NAME.txt',
+      ],
+    };
+  // The answer came: whether the words did is the other half of what ears are for.
+  const rate = errorRate(wordErrors(comparableWords(text), comparableWords(heard)));
+  const percent = Math.round(100 * rate);
+  const notes =
+    heard === ''
+      ? ['it heard no word']
+      : percent > MOST_ERRORS
+        ? [
+            `it heard ${percent} % of the words wrong: is it its language? An assistant's expected phrases help it`,
+          ]
+        : [];
+  return {
+    firstMs: finalMs,
+    doubtful: percent > MOST_ERRORS || heard === '',
+    answered: heard,
+    expected: text,
+    notes,
+  };
 }
 
 /** A function that a model may ask for in a check; it is not called. */

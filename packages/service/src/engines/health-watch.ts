@@ -39,7 +39,10 @@ export class HealthWatch {
       const resting = engine.guard.resting() ?? (readiness.state === 'down' ? readiness.why : null);
       if (resting === (this.known.get(name) ?? null)) continue;
       this.known.set(name, resting);
-      this.log[resting === null ? 'info' : 'warn']({ engine: name, resting }, resting === null ? 'an engine is used again' : 'an engine is left alone'); // prettier-ignore
+      this.log[resting === null ? 'info' : 'warn'](
+        { engine: name, resting },
+        resting === null ? 'an engine is used again' : 'an engine is left alone',
+      );
       for (const listener of this.listeners) listener(name, resting);
     }
   }

@@ -1,8 +1,16 @@
-/** Opens an engine of the project: its card with the settings that a lineup gives, inside its guard, with the server behind it. */
+/**
+ * Opens an engine of the project: its card with the settings that a lineup gives, inside its guard, with the
+ * server behind it.
+ */
 import type { Logger } from 'pino';
 import {
-  freePort, LocalServer, openEngine, type AnyEngine, type Guard, type Surroundings,
-} from '@verbalon/engines'; // prettier-ignore
+  freePort,
+  LocalServer,
+  openEngine,
+  type AnyEngine,
+  type Guard,
+  type Surroundings,
+} from '@verbalon/engines';
 import type { EngineCard } from '@verbalon/protocol';
 import { isWired, nameOf, type Choice } from '../project/cards.js';
 import type { Project } from '../project/project.js';

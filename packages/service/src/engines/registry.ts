@@ -1,8 +1,15 @@
 /** The engines of a project: opened at the start or when a lineup names them, warmed, looked up by name. */
 import type { Logger } from 'pino';
 import { ENGINE_ROLES, type EngineRole, type Prices } from '@verbalon/core';
-import { guarded, type AnyEngine, type LlmEngine, type SttEngine, type Surroundings, type TtsEngine } from '@verbalon/engines'; // prettier-ignore
-import { ProblemError } from '../problems.js';
+import {
+  guarded,
+  type AnyEngine,
+  type LlmEngine,
+  type SttEngine,
+  type Surroundings,
+  type TtsEngine,
+} from '@verbalon/engines';
+import { ProblemError } from '../problems/problems.js';
 import type { Assistant } from '../project/events.js';
 import type { Project } from '../project/project.js';
 import { choicesOf, nameOf, settlesBySound, type Choice } from '../project/cards.js';
@@ -81,8 +88,9 @@ export class EngineRegistry implements Engines {
   }
 
   /**
-   * The card of this engine was read again, or is gone: what is asked from now on is asked of the new one. Whoever holds the old
-   * one goes on with it; it is ended when nobody does. What an assistant in use names stays, though its card is gone.
+   * The card of this engine was read again, or is gone: what is asked from now on is asked of the new one.
+   * Whoever holds the old one goes on with it; it is ended when nobody does. What an assistant in use names
+   * stays, though its card is gone.
    */
   async reopen(name: string, project: Project): Promise<void> {
     const before = [...this.opened].filter(([key]) => key === name || key.startsWith(`${name}?`));
@@ -112,8 +120,9 @@ export class EngineRegistry implements Engines {
   }
 
   /** Warm, and ears know what callers are likely to say. */
-  private async makeReady({ engine, server }: Opened, project: Project): Promise<void> {
-    await server?.ready();
+  private async makeReady(opened: Opened, project: Project): Promise<void> {
+    const { engine } = opened;
+    await this.serversReady(opened);
     await engine.warm();
     if (engine.role !== 'stt') return;
     for (const user of project.list())
@@ -157,7 +166,10 @@ export class EngineRegistry implements Engines {
     for (const [name, { engine }] of this.opened) yield [name, engine];
   }
 
-  /** Gets the ears of an assistant ready for its expected phrases; names without a pronunciation are said as the voice says them. */
+  /**
+   * Gets the ears of an assistant ready for its expected phrases; names without a pronunciation are said as
+   * the voice says them.
+   */
   async prepare(assistant: Assistant): Promise<void> {
     await Promise.all([...earsOf(assistant)].map((name) => this.prepareEars(assistant, name)));
   }
@@ -188,8 +200,17 @@ export class EngineRegistry implements Engines {
   /** Gets an engine, and the server behind it, ready for its first request. @throws EngineFault */
   async warm(name: string): Promise<void> {
     const opened = this.opened.get(name);
-    await opened?.server?.ready();
-    await opened?.engine.warm();
+    if (!opened) return;
+    await this.serversReady(opened);
+    await opened.engine.warm();
+  }
+
+  /** The server behind it, and behind the model that it passes on to. */
+  private async serversReady({ card, server }: Opened, seen: readonly string[] = []): Promise<void> {
+    await server?.ready();
+    const passTo = card?.wire === 'answers' ? card.passTo : undefined;
+    const next = passTo === undefined || seen.includes(passTo) ? undefined : this.opened.get(passTo);
+    if (next) await this.serversReady(next, [...seen, passTo!]);
   }
 
   /** @throws ProblemError `engine-unknown` */

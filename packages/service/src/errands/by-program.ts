@@ -1,4 +1,7 @@
-/** An errand that a program of the project does: it is given the run as JSON on standard input, and answers on standard output. */
+/**
+ * An errand that a program of the project does: it is given the run as JSON on standard input, and answers on
+ * standard output.
+ */
 import { spawn } from 'node:child_process';
 import type { RunOutcome } from '@verbalon/core';
 import { childEnvironment } from '@verbalon/engines';
@@ -51,7 +54,11 @@ export function doneByProgram(
     });
     child.on('close', (code) => {
       if (code === 0) return over({ ending: 'done', ...givenBy(parsed(out.trim())) });
-      tell(cut ? `${program} was ended: it took too long, or was called off` : `${program} ended with ${code}: ${errors.trim()}`); // prettier-ignore
+      tell(
+        cut
+          ? `${program} was ended: it took too long, or was called off`
+          : `${program} ended with ${code}: ${errors.trim()}`,
+      );
       over({ ending: cut ? 'unsure' : 'failed', ...(cut ? { given: {} } : givenBy(parsed(out.trim()))) });
     });
     child.stdin.on('error', () => undefined);

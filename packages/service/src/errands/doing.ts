@@ -1,10 +1,21 @@
-/** How an errand is done, by what its file says. Whether it may be done, and that it is done once, is the runner's. */
+/**
+ * How an errand is done, by what its file says. Whether it may be done, and that it is done once, is the
+ * runner's.
+ */
 import {
-  fillIn, isThisMachine, languageOf, momentIn, sayValue, unixMsOf, type NamedErrand, type RunOutcome, type SlotValue, type Stay,
-} from '@verbalon/core'; // prettier-ignore
+  fillIn,
+  languageOf,
+  momentIn,
+  sayValue,
+  unixMsOf,
+  type NamedErrand,
+  type RunOutcome,
+  type SlotValue,
+  type Stay,
+} from '@verbalon/core';
 import type { ErrandFile, ErrandMessage } from '@verbalon/protocol';
 import type { Logger } from 'pino';
-import type { Outbox } from '../messages/outbox.js';
+import type { Outbox, Sender } from '../messages/outbox.js';
 import { insideOf } from '../project/inside.js';
 import type { StageWorkers } from '../stages/workers.js';
 import { doneByProgram } from './by-program.js';
@@ -19,8 +30,8 @@ export interface RunFor {
   conversation: string;
   assistant: string;
   stay: Stay | null;
-  /** Who talks, as far as the line says: an id, and a name. */
-  sender: string;
+  sender: Sender;
+  /** The name of whoever talks, as far as the line says. */
   caller: string;
 }
 
@@ -79,7 +90,8 @@ export class Doing {
   /** What became of one that a killed service had begun; null where nobody can say. */
   async lookedUp({ does }: ErrandFile, task: Task, stay: Stay | null): Promise<RunOutcome | null> {
     if ('message' in does) {
-      // Only what is sent has a message of its own; whether another one was changed or withdrawn by this run, nobody can tell.
+      // Only what is sent has a message of its own; whether another one was changed or withdrawn by this run,
+      // nobody can tell.
       const isSent = (does.message.does ?? 'send') === 'send';
       return isSent ? this.options.outbox.outcomeOf(task.id) : null;
     }
@@ -100,7 +112,12 @@ export class Doing {
     }
     const { id: run, errand, slots } = task;
     try {
-      const given = await this.options.workers.call(path, 'run', { errand, run, slots }, deadlineMs ?? USUAL_MODULE_DEADLINE_MS); // prettier-ignore
+      const given = await this.options.workers.call(
+        path,
+        'run',
+        { errand, run, slots },
+        deadlineMs ?? USUAL_MODULE_DEADLINE_MS,
+      );
       return { ending: 'done', ...givenBy(given) };
     } catch (error) {
       const { message } = error as Error;
@@ -156,10 +173,7 @@ export class Doing {
       standins,
       secrets,
       signal,
-      forbids: (host) =>
-        stay === 'on-machine' && !isThisMachine(host)
-          ? `${host} is elsewhere, and this assistant stays on the machine`
-          : null,
+      stay,
       tell: this.teller(task),
     };
   }

@@ -2,6 +2,7 @@
 import { appendFileSync, existsSync, mkdirSync, realpathSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import type { RunOutcome } from '@verbalon/core';
+import { csvCell } from '../common/csv-cell.js';
 import { insideOf } from '../project/inside.js';
 
 /** @param values in the order of the columns */
@@ -16,7 +17,8 @@ export function writtenIntoTable(
     mkdirSync(dirname(file), { recursive: true });
     if (insideOf(folder, realpathSync(dirname(file))) === null)
       throw new Error('it lies outside of the project');
-    const row = (cells: readonly unknown[]) => `${cells.map(cell).join(',')}\r\n`;
+    const row = (cells: readonly unknown[]) =>
+      `${cells.map((value) => csvCell(String(value ?? ''))).join(',')}\r\n`;
     const head = existsSync(file) ? '' : row(Object.keys(values));
     appendFileSync(file, head + row(Object.values(values)));
     return { ending: 'done', given: {} };
@@ -24,11 +26,4 @@ export function writtenIntoTable(
     tell(`${table} cannot be written: ${(error as Error).message}`);
     return { ending: 'failed', given: {} };
   }
-}
-
-/** A cell that begins like a formula is none for a spreadsheet. */
-function cell(value: unknown): string {
-  const text = String(value ?? '');
-  const safe = /^[=+\-@\t]/.test(text) ? `'${text}` : text;
-  return /[",\r\n]/.test(safe) ? `"${safe.replaceAll('"', '""')}"` : safe;
 }

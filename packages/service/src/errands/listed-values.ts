@@ -1,11 +1,15 @@
-/** Values of slots that an address gives: asked for when the service starts and again when they are old; the last ones stay while it is away. */
+/**
+ * Values of slots that an address gives: asked for when the service starts and again when they are old; the
+ * last ones stay while it is away.
+ */
 import { atPointer, standinAddress, withSecret } from '@verbalon/engines';
-import { isThisMachine, type Choice, type Stay } from '@verbalon/core';
+import type { Choice, Stay } from '@verbalon/core';
 import type { ListedValues as Listed } from '@verbalon/protocol';
 import type { Logger } from 'pino';
-import { boundedText } from '../bounded-text.js';
+import { boundedText } from '../common/bounded-text.js';
 import type { WayAround } from '../messages/ways.js';
 import type { Project } from '../project/project.js';
+import { askOutside } from '../common/ways-out.js';
 
 const USUAL_KEEP_S = 300;
 const LOOK_EVERY_MS = 5_000;
@@ -35,7 +39,10 @@ export class ListedValues {
 
   constructor(private readonly options: ListedOptions) {}
 
-  /** Resolves when each address has answered, or has had its time: assistants are made ready with what it said. */
+  /**
+   * Resolves when each address has answered, or has had its time: assistants are made ready with what it
+   * said.
+   */
   async start(): Promise<void> {
     await this.look();
     this.timer = setInterval(() => void this.look(), LOOK_EVERY_MS);
@@ -77,7 +84,10 @@ export class ListedValues {
       project.errands.lists.set(key, values);
       await project.readAgain({ what: 'errands', name: errand });
     } catch (error) {
-      log.warn({ errand, slot, why: (error as Error).message }, 'the values of a slot cannot be had; those that were known stay'); // prettier-ignore
+      log.warn(
+        { errand, slot, why: (error as Error).message },
+        'the values of a slot cannot be had; those that were known stay',
+      );
     }
   }
 
@@ -90,10 +100,9 @@ export class ListedValues {
     const stays = this.options.project
       .assistantsDoing(errand)
       .some((name) => this.options.stayOf(name) === 'on-machine');
-    if (stays && !isThisMachine(url.hostname)) throw new Error(`${url.hostname} is elsewhere, and an assistant that names it stays on the machine`); // prettier-ignore
     const key = secret === undefined ? '' : secrets[secret];
     if (key === undefined) throw new Error(`the variable ${secret} is not set`);
-    const answer = await fetch(url, {
+    const answer = await askOutside(stays ? 'on-machine' : null, url, {
       headers: withSecret(headers, key),
       signal: AbortSignal.timeout(PATIENCE_MS),
       redirect: 'manual',

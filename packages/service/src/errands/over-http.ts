@@ -1,8 +1,12 @@
-/** An errand that is done by an HTTP request. What may have been done and what certainly was not are kept apart. */
+/**
+ * An errand that is done by an HTTP request. What may have been done and what certainly was not are kept
+ * apart.
+ */
 import type { RunOutcome } from '@verbalon/core';
 import { addressOf, atPointer, fillTemplate, withSecret } from '@verbalon/engines';
 import type { ErrandHttp } from '@verbalon/protocol';
-import { boundedText } from '../bounded-text.js';
+import { boundedText } from '../common/bounded-text.js';
+import { askOutside, whyNotOut, type StayOf } from '../common/ways-out.js';
 import { MOST_ANSWER_BYTES, takenFrom } from './result.js';
 
 const USUAL_DEADLINE_MS = 8_000;
@@ -13,8 +17,7 @@ export interface HttpAround {
   /** Addresses of the stand-ins, by their names. */
   standins: Readonly<Record<string, string>>;
   secrets: Readonly<Record<string, string | undefined>>;
-  /** Why this host may not be asked, or null. */
-  forbids(host: string): string | null;
+  stay: StayOf;
   signal: AbortSignal;
   /** What went wrong, for the log; never a key. */
   tell(what: string): void;
@@ -65,39 +68,47 @@ export async function wasDone(
 }
 
 function outcomeOf(http: ErrandHttp, sent: Sent, { tell, signal }: HttpAround): RunOutcome {
-  const isHarmless = http.method === 'GET';
+  const notDone = signal.aborted ? ('cancelled' as const) : ('failed' as const);
   const unknown = (why: string): RunOutcome => {
     tell(why);
-    return {
-      ending: signal.aborted && isHarmless ? 'cancelled' : isHarmless ? 'failed' : 'unsure',
-      given: {},
-    };
+    return { ending: http.method === 'GET' ? notDone : 'unsure', given: {} };
   };
   if (sent.is === 'not sent') {
     tell(sent.why);
-    return { ending: signal.aborted ? 'cancelled' : 'failed', given: {} };
+    return { ending: notDone, given: {} };
   }
-  if (sent.is === 'unknown') return unknown(sent.why);
-  const { status, body } = sent;
+  return sent.is === 'unknown' ? unknown(sent.why) : ofAnswer(http, sent, tell, unknown);
+}
+
+/** By the file's own outcomes, then by what the numbers of HTTP mean. */
+function ofAnswer(
+  http: ErrandHttp,
+  { status, body }: Extract<Sent, { is: 'answered' }>,
+  tell: HttpAround['tell'],
+  unknown: (why: string) => RunOutcome,
+): RunOutcome {
   const own = Object.entries(http.outcomes ?? {}).find(([, one]) => fits(one, status, body));
   const given = takenFrom(body, http.gives ?? {});
   if (own) {
     const [code, { asks, done }] = own;
-    return {
-      ending: done ? 'done' : 'failed',
-      code,
-      given: given ?? {},
-      ...(asks === undefined ? {} : { asks }),
-    };
+    const asked = asks === undefined ? {} : { asks };
+    return { ending: done ? 'done' : 'failed', code, given: given ?? {}, ...asked };
   }
-  if (status >= 500) return unknown(`it answers ${status}`);
-  if (status >= 400) {
+  if (status < 400)
+    return given && status < 300 ? { ending: 'done', given } : unknown(whyUnknown(http, status, body));
+  if (status < 500) {
     tell(`it answers ${status}: ${JSON.stringify(body)?.slice(0, 300) ?? 'no JSON'}`);
     return { ending: 'failed', given: given ?? {} };
   }
-  if (status >= 300) return unknown(`it sends elsewhere (${status}), and nobody follows`);
-  if (given) return { ending: 'done', given };
-  return unknown(body === undefined ? 'what it answers is no JSON' : `what it answers has not all of ${Object.values(http.gives ?? {}).join(', ')}`); // prettier-ignore
+  return unknown(`it answers ${status}`);
+}
+
+/** Why an answer that sounds well tells nothing. */
+function whyUnknown({ gives = {} }: ErrandHttp, status: number, body: unknown): string {
+  if (status >= 300) return `it sends elsewhere (${status}), and nobody follows`;
+  return body === undefined
+    ? 'what it answers is no JSON'
+    : `what it answers has not all of ${Object.values(gives).join(', ')}`;
 }
 
 function fits(
@@ -116,7 +127,7 @@ async function send(
   http: ErrandHttp,
   { method, to, body }: { method: string; to: string; body: unknown },
   values: Readonly<Record<string, unknown>>,
-  { standins, secrets, forbids, signal }: HttpAround,
+  { standins, secrets, stay, signal }: HttpAround,
 ): Promise<Sent> {
   const secret = http.secret === undefined ? '' : secrets[http.secret];
   if (secret === undefined) return { is: 'not sent', why: `the variable ${http.secret} is not set` };
@@ -124,33 +135,45 @@ async function send(
   try {
     url = addressOf(to, values, standins);
   } catch {
-    return { is: 'not sent', why: `"${to}" is no address when its slots are filled` };
+    return { is: 'not sent', why: `"${to}" is no address, or another one, when its slots are filled` };
   }
-  const forbidden = forbids(url.hostname);
+  const forbidden = whyNotOut(stay, url.hostname);
   if (forbidden !== null) return { is: 'not sent', why: forbidden };
-  const deadline = AbortSignal.timeout(http.deadlineMs ?? USUAL_DEADLINE_MS);
+  const deadlineMs = http.deadlineMs ?? USUAL_DEADLINE_MS;
+  const deadline = AbortSignal.timeout(deadlineMs);
+  const once = method === 'GET' ? {} : { 'idempotency-key': String(values.run) };
+  const sent =
+    body === undefined || method === 'GET' ? undefined : JSON.stringify(fillTemplate(body, values));
   try {
-    const answer = await fetch(url, {
+    const answer = await askOutside(stay, url, {
       method,
       headers: {
         ...(body === undefined ? {} : { 'content-type': 'application/json' }),
-        ...(method === 'GET' ? {} : { 'idempotency-key': String(values.run) }),
+        ...once,
         ...withSecret(http.headers, secret),
       },
-      ...(body === undefined || method === 'GET' ? {} : { body: JSON.stringify(fillTemplate(body, values)) }),
+      ...(sent === undefined ? {} : { body: sent }),
       signal: AbortSignal.any([deadline, signal]),
       redirect: 'manual',
     });
     return { is: 'answered', status: answer.status, body: await boundedJson(answer) };
   } catch (error) {
-    const code = causeCode(error);
-    const neverSent = code === 'ECONNREFUSED' || code === 'ENOTFOUND' || code === 'EAI_AGAIN' || code === 'UND_ERR_CONNECT_TIMEOUT'; // prettier-ignore
-    if (neverSent) return { is: 'not sent', why: `${url.host} cannot be reached (${code})` };
-    const late = deadline.aborted
-      ? `${url.host} did not answer in ${http.deadlineMs ?? USUAL_DEADLINE_MS} ms`
-      : null;
-    return { is: 'unknown', why: late ?? `${url.host} broke off (${code || (error as Error).name})` };
+    return brokenOff(error, url.host, deadline.aborted ? deadlineMs : null);
   }
+}
+
+/** Codes of what never left this machine. */
+const NEVER_SENT = ['ECONNREFUSED', 'ENOTFOUND', 'EAI_AGAIN', 'UND_ERR_CONNECT_TIMEOUT'];
+
+/** @param lateMs how long it was waited for, where it was too long */
+function brokenOff(error: unknown, host: string, lateMs: number | null): Sent {
+  const code = causeCode(error);
+  if (NEVER_SENT.includes(code)) return { is: 'not sent', why: `${host} cannot be reached (${code})` };
+  const why =
+    lateMs === null
+      ? `${host} broke off (${code || (error as Error).name})`
+      : `${host} did not answer in ${lateMs} ms`;
+  return { is: 'unknown', why };
 }
 
 function causeCode(error: unknown): string {

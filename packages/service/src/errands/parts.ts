@@ -1,5 +1,5 @@
 /** Errands, messages and what they need, put together. */
-import type { DataFolder } from '../data-folder.js';
+import type { DataFolder } from '../common/data-folder.js';
 import type { Logger } from 'pino';
 import { taskOf } from '../database/message-store.js';
 import type { Store } from '../database/store.js';
@@ -7,6 +7,7 @@ import { Outbox } from '../messages/outbox.js';
 import type { WayAround } from '../messages/ways.js';
 import { Queue } from '../messages/queue.js';
 import type { Project } from '../project/project.js';
+import { stayIn } from '../project/stay.js';
 import type { Secrets } from '../project/secrets.js';
 import type { Standins } from '../project/standins.js';
 import { zoneOf } from '../project/zone.js';
@@ -49,19 +50,26 @@ export function errandParts(
   ring: WayAround['ring'],
 ): ErrandParts {
   const { serviceId } = data;
-  const stayOf = (assistant: string) =>
-    project.list().find(({ name }) => name === assistant)?.file.stay ?? null;
+  const stayOf = (assistant: string) => stayIn(project, assistant);
   const around = { standins, secrets, ring };
   const outbox = new Outbox({
     store: store.messages(serviceId),
     contacts: () => project.errands.contacts,
     ways: () => project.file.messages ?? {},
     around,
-    stays: (assistant) => stayOf(assistant) === 'on-machine',
+    stayOf,
     log,
   });
   const errand = (name: string) => project.errands.get(name);
-  const doing = new Doing({ folder, errand, ...around, workers, outbox, zone: () => zoneOf(project), log });
+  const doing = new Doing({
+    folder,
+    errand,
+    ...around,
+    workers,
+    outbox,
+    zone: () => zoneOf(project.file),
+    log,
+  });
   const file = (name: string) => project.errands.files.get(name);
   return {
     outbox,

@@ -11,7 +11,10 @@ export type Given = Record<string, string>;
 export function saidText(value: unknown): string {
   if (value === null || value === undefined) return '';
   const text = typeof value === 'object' ? JSON.stringify(value) : String(value as string | number | boolean);
-  const plain = text.toWellFormed().replace(/\p{Cc}+/gu, ' ').trim(); // prettier-ignore
+  const plain = text
+    .toWellFormed()
+    .replace(/\p{Cc}+/gu, ' ')
+    .trim();
   return plain.length > MOST_TEXT ? `${plain.slice(0, MOST_TEXT)} …` : plain;
 }
 
@@ -31,6 +34,10 @@ export function givenBy(value: unknown): { code?: string; given: Given } {
   if (typeof value !== 'object' || value === null || Array.isArray(value))
     return { given: value === undefined || value === null ? {} : { text: saidText(value) } };
   const { outcome, ...rest } = value as Record<string, unknown>;
-  const given = Object.fromEntries(Object.entries(rest).slice(0, 50).map(([name, one]) => [name, saidText(one)])); // prettier-ignore
+  const given = Object.fromEntries(
+    Object.entries(rest)
+      .slice(0, 50)
+      .map(([name, one]) => [name, saidText(one)]),
+  );
   return typeof outcome === 'string' ? { code: outcome.slice(0, 62), given } : { given };
 }

@@ -1,10 +1,12 @@
 /**
- * Does errands, each run once: it is written down before it is tried, and after that again with what came of it. What a killed service
- * left in the middle is looked up, or told as unsure; it is never done again by itself.
+ * Does errands, each run once: it is written down before it is tried, and after that again with what came of
+ * it. What a killed service left in the middle is looked up, or told as unsure; it is never done again by
+ * itself.
  */
 import type { OrderOf, RunOutcome, Stay } from '@verbalon/core';
 import type { ErrandFile } from '@verbalon/protocol';
 import type { Logger } from 'pino';
+import { causeOf } from '../database/connection.js';
 import type { RunRow, RunStore } from '../database/run-store.js';
 import type { Doing, RunFor } from './doing.js';
 
@@ -46,7 +48,7 @@ export class ErrandRunner {
       if (!(await store.begin({ id, conversation, run, errand, assistant, slots: { ...slots }, service })))
         return this.failed(id, errand, 'this run was tried before');
     } catch (error) {
-      return this.failed(id, errand, `it cannot be written down, and so is not tried: ${String(error)}`);
+      return this.failed(id, errand, `it cannot be written down, and so is not tried: ${causeOf(error)}`);
     }
     const abort = new AbortController();
     this.aborts.set(id, abort);
@@ -70,7 +72,7 @@ export class ErrandRunner {
       .note({ ...row, service: this.options.serviceId })
       .catch((error: unknown) =>
         this.options.log.warn(
-          { run: row.id, why: String(error) },
+          { run: row.id, why: causeOf(error) },
           'that an errand was left could not be written down',
         ),
       );

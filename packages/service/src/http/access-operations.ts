@@ -2,11 +2,21 @@
 import { Type } from '@sinclair/typebox';
 import { stringifySetCookie } from 'cookie';
 import {
-  AuditEntry, AuditQuery, KeyRequest, KeySummary, NewKey, NewToken, SignInRequest, TokenRequest, Visit,
-} from '@verbalon/protocol'; // prettier-ignore
+  AuditEntry,
+  AuditQuery,
+  RevokeQuery,
+  KeyRequest,
+  KeySummary,
+  NewKey,
+  NewToken,
+  SignInRequest,
+  TokenRequest,
+  Visit,
+} from '@verbalon/protocol';
 import { SESSION_COOKIE } from '../access/door.js';
 import { NOBODY, type Visitor } from '../access/visitor.js';
-import { ProblemError } from '../problems.js';
+import { ProblemError } from '../problems/problems.js';
+import { EXAMPLE_IDS } from './example-ids.js';
 import { fromStore } from './conversation-operations.js';
 import type { HttpHost } from './host.js';
 import { bodyOf, entryOf, queryOf, visitorOf, type Operation } from './operation.js';
@@ -25,7 +35,15 @@ function sessionOperations({ door, edit, project }: HttpHost): Operation[] {
     edit,
   });
   const cookie = (value: string, seconds: number, secure: boolean) =>
-    stringifySetCookie({ name: SESSION_COOKIE, value, httpOnly: true, sameSite: 'strict', path: '/', maxAge: seconds, secure }); // prettier-ignore
+    stringifySetCookie({
+      name: SESSION_COOKIE,
+      value,
+      httpOnly: true,
+      sameSite: 'strict',
+      path: '/',
+      maxAge: seconds,
+      secure,
+    });
   return [
     {
       method: 'get',
@@ -34,6 +52,7 @@ function sessionOperations({ door, edit, project }: HttpHost): Operation[] {
       summary: 'Who asks, and what they may',
       scope: 'anyone',
       answers: [{ type: 'application/json', schema: Visit }],
+      example: {},
       handle: fromStore(async (request, response) => {
         const entry = entryOf(response);
         const visitor = await door.visitor(request, entry).catch((error: unknown) => {
@@ -53,6 +72,7 @@ function sessionOperations({ door, edit, project }: HttpHost): Operation[] {
       noted: true,
       body: SignInRequest,
       answers: [{ type: 'application/json', schema: Visit }],
+      example: { body: { key: EXAMPLE_IDS.key } },
       handle: fromStore(async (request, response) => {
         const { key } = bodyOf(request, SignInRequest);
         const { peer } = entryOf(response);
@@ -69,6 +89,7 @@ function sessionOperations({ door, edit, project }: HttpHost): Operation[] {
       summary: 'The session is over',
       scope: 'anyone',
       answers: [],
+      example: {},
       handle: fromStore(async (request, response) => {
         await door.signOut(request);
         response.setHeader('set-cookie', cookie('', 0, entryOf(response).peer.secure));
@@ -104,6 +125,7 @@ function keyOperations({ door, access }: HttpHost): Operation[] {
       summary: 'Keys, the newest first, with those that hold no more; never what opens the door',
       scope: 'manage',
       answers: [{ type: 'application/json', schema: Type.Array(KeySummary) }],
+      example: {},
       handle: fromStore(async (_request, response) => response.json(await door.keys.list())),
     },
     {
@@ -114,6 +136,7 @@ function keyOperations({ door, access }: HttpHost): Operation[] {
       scope: 'manage',
       body: KeyRequest,
       answers: [{ type: 'application/json', schema: NewKey }],
+      example: { body: { name: 'reception', scopes: ['talk', 'read', 'manage'], days: 90 } },
       handle: fromStore(async (request, response) => {
         const wanted = bodyOf(request, KeyRequest);
         response.locals.about = `${wanted.name}: ${wanted.scopes.join(', ')}`;
@@ -127,11 +150,15 @@ function keyOperations({ door, access }: HttpHost): Operation[] {
       method: 'delete',
       path: '/v1/keys/{name}',
       id: 'revokeKey',
-      summary: 'The key, its page tokens and its sessions open nothing any more',
+      summary:
+        'The key, its page tokens and its sessions open nothing any more. Within 2 s its talks end, its links close; with letFinish, talks that go on may go on to their end',
       scope: 'manage',
+      query: RevokeQuery,
       answers: [],
-      handle: fromStore(async ({ params }, response) => {
-        await door.keys.revoke(String(params.name));
+      example: { path: { name: 'reception' }, query: { letFinish: 'yes' } },
+      handle: fromStore(async (request, response) => {
+        const { letFinish = 'no' } = queryOf(request, RevokeQuery);
+        await door.keys.revoke(String(request.params.name), letFinish === 'yes');
         response.status(204).end();
       }),
     },
@@ -139,15 +166,26 @@ function keyOperations({ door, access }: HttpHost): Operation[] {
       method: 'get',
       path: '/v1/audit',
       id: 'listAudit',
-      summary: 'What was changed or refused, by whom, the newest first',
+      summary:
+        'What was changed or refused, by whom, the newest first; refusals of nobody are counted by the minute',
       scope: 'manage',
       query: AuditQuery,
       answers: [{ type: 'application/json', schema: Type.Array(AuditEntry) }],
       example: { query: { limit: 5 } },
       handle: fromStore(async (request, response) => {
-        const { limit = USUAL_ENTRIES } = queryOf(request, AuditQuery);
-        const all = await access.audit(limit);
-        response.json(all.map(({ at, who, address, what, about, status }) => ({ at: at.toISOString(), who, address, what, about, status }))); // prettier-ignore
+        const { limit = USUAL_ENTRIES, before } = queryOf(request, AuditQuery);
+        const all = await access.audit(limit, before);
+        response.json(
+          all.map(({ row, at, who, address, what, about, status }) => ({
+            number: row,
+            at: at.toISOString(),
+            who,
+            address,
+            what,
+            about,
+            status,
+          })),
+        );
       }),
     },
   ];

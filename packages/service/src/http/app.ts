@@ -4,13 +4,13 @@ import type { ServerResponse } from 'node:http';
 import { join } from 'node:path';
 import express, { type ErrorRequestHandler, type Express, type RequestHandler } from 'express';
 import type { Logger } from 'pino';
-import { problemFrom } from '../problem-from.js';
-import { ProblemError, problemOf } from '../problems.js';
-import { causeOf } from '../database/connection.js';
+import { problemFrom } from '../problems/problem-from.js';
+import { ProblemError, problemOf } from '../problems/problems.js';
 import { asked } from '../database/store.js';
 import { accessOperations } from './access-operations.js';
 import { asyncApi } from './asyncapi.js';
 import { costOperations } from './cost-operations.js';
+import { liveTalkOperations } from './live-talk-operations.js';
 import { conversationOperations } from './conversation-operations.js';
 import { engineOperations } from './engine-operations.js';
 import { exchangeOperation } from './exchange-operation.js';
@@ -21,14 +21,15 @@ import { phoneOperations } from './phone-operations.js';
 import { fileOperations } from './file-operations.js';
 import type { HttpHost } from './host.js';
 import { openApi } from './openapi.js';
+import type { Entry } from '../access/door.js';
+import { noteForeign } from '../access/foreign-note.js';
+import { visitorSentence } from '../talk/call/for-visitors.js';
 import { limitRequests } from './request-limit.js';
 import { securityHeaders } from './security-headers.js';
 import { addOperations, entryOf, type Gate, type Operation } from './operation.js';
 import { projectOperations } from './project-operations.js';
+import { Exchanges } from '../tasks/exchange.js';
 import { tryoutOperations } from './tryout-operations.js';
-
-/** Texts of files are small; a body that is larger is a mistake. */
-const MOST_TEXT_BYTES = '1mb';
 
 export function makeApp(host: HttpHost): Express {
   const app = express();
@@ -36,16 +37,19 @@ export function makeApp(host: HttpHost): Express {
   app.use(securityHeaders());
   serveButton(app, host.embedFolder);
   app.use(limitRequests(host), atTheDoor(host));
-  app.use(
-    express.json({ limit: MOST_TEXT_BYTES }),
-    express.text({ type: 'text/yaml', limit: MOST_TEXT_BYTES }),
-  );
+  // What a talk or a file says is kept by nobody on the way.
+  app.use('/v1', (_request, response, next) => {
+    response.set('cache-control', 'no-store');
+    next();
+  });
   app.get('/healthz', (_request, response) => void response.json({ ok: true }));
   app.get('/readyz', async (request, response) => {
     const answer = host.readiness();
     const visitor = await host.door.visitor(request, entryOf(response)).catch(() => null);
     // What there is, and what it lacks, is not for everybody.
-    const told = visitor?.scopes.includes('read') ? answer : { ready: answer.ready, waitingFor: [], assistants: [] }; // prettier-ignore
+    const told = visitor?.scopes.includes('read')
+      ? answer
+      : { ready: answer.ready, waitingFor: [], assistants: [] };
     response.status(answer.ready ? 200 : 503).json(told);
   });
   const operations = operationsOf(host);
@@ -60,18 +64,20 @@ export function makeApp(host: HttpHost): Express {
 }
 
 function operationsOf(host: HttpHost): Operation[] {
+  const exchanges = new Exchanges();
   return [
     ...accessOperations(host),
-    exchangeOperation(host),
+    exchangeOperation(host, exchanges),
     ...fileOperations(host),
     ...projectOperations(host),
-    ...engineOperations(host),
+    ...engineOperations(host, exchanges),
     ...errandOperations(host),
     ...messageOperations(host),
     ...phoneOperations(host),
     ...viewOperations(host),
     ...conversationOperations(host),
     ...costOperations(host),
+    ...liveTalkOperations(host),
     ...tryoutOperations(host),
   ];
 }
@@ -82,7 +88,10 @@ function serveButton(app: Express, folder: string): void {
     response.setHeader('access-control-allow-origin', '*');
     response.setHeader('cross-origin-resource-policy', 'cross-origin');
   };
-  app.use('/embed', express.static(join(folder, 'embed'), { immutable: true, maxAge: '1y', setHeaders: forAnybody })); // prettier-ignore
+  app.use(
+    '/embed',
+    express.static(join(folder, 'embed'), { immutable: true, maxAge: '1y', setHeaders: forAnybody }),
+  );
   app.get('/embed.js', (_request, response) => {
     forAnybody(response);
     response.set('cache-control', 'no-cache').sendFile('embed.js', { root: folder });
@@ -104,6 +113,7 @@ function serveConsole(app: Express, folder: string): void {
       '/errands',
       '/access',
       '/interface',
+      '/captions',
       '/captions/:token',
     ],
     (_request, response) => {
@@ -116,27 +126,38 @@ const unknownAddress: RequestHandler = (request) => {
   throw new ProblemError('address-unknown', `there is no ${request.method} ${request.originalUrl}`);
 };
 
-/** Whoever comes from elsewhere goes no further; a page whose origin somebody named is told so (CORS of the Fetch standard). */
-function atTheDoor({ door }: HttpHost): RequestHandler {
+/**
+ * Whoever comes from elsewhere goes no further; a page whose origin somebody named is told so (CORS of the
+ * Fetch standard).
+ */
+function atTheDoor({ door, audit }: HttpHost): RequestHandler {
   return async (request, response, next) => {
-    response.locals.entry = await asked(() => door.enter(request));
+    response.locals.entry = await asked(() => door.enter(request)).catch((error: unknown) => {
+      noteForeign(error, request, door.peer(request).address, audit);
+      throw error;
+    });
     const { origin } = entryOf(response);
     if (origin === null) return next();
-    response.set({ 'access-control-allow-origin': origin, vary: 'Origin', 'cross-origin-resource-policy': 'cross-origin' }); // prettier-ignore
+    response.set({
+      'access-control-allow-origin': origin,
+      vary: 'Origin',
+      'cross-origin-resource-policy': 'cross-origin',
+    });
     if (request.method !== 'OPTIONS') return next();
-    const allowed = { 'access-control-allow-methods': 'POST', 'access-control-allow-headers': 'content-type', 'access-control-max-age': '600' }; // prettier-ignore
+    const allowed = {
+      'access-control-allow-methods': 'POST',
+      'access-control-allow-headers': 'content-type',
+      'access-control-max-age': '600',
+    };
     response.set(allowed).status(204).end();
   };
 }
 
-function gateOf({ door, access, edit, log }: HttpHost): Gate {
+function gateOf({ door, audit, edit }: HttpHost): Gate {
   return {
     edit,
     visitor: (request, entry) => asked(() => door.visitor(request, entry)),
-    note: (entry) =>
-      void access
-        .note({ at: new Date(), ...entry })
-        .catch((error: unknown) => log.warn({ entry, why: causeOf(error) }, 'what was done cannot be kept')),
+    note: (entry) => audit.note(entry),
   };
 }
 
@@ -145,7 +166,11 @@ function tellProblem(log: Logger): ErrorRequestHandler {
     if (response.headersSent) return next(error);
     const { code, detail, line } = problemFrom(error);
     if (code === 'internal') log.error(error);
-    const problem = problemOf(code, detail, line);
+    const { entry } = response.locals as { entry?: Entry };
+    // A page of somebody else's shows what it is told to its visitors.
+    const isPages = entry !== undefined && entry.origin !== null;
+    const told = problemOf(code, detail, line);
+    const problem = isPages ? { ...told, title: visitorSentence(code), detail: '', remedy: '' } : told;
     if (problem.status === 401) response.set('www-authenticate', 'Bearer realm="verbalon"');
     response.status(problem.status).type('application/problem+json').send(JSON.stringify(problem));
   };

@@ -34,7 +34,8 @@ export function asyncApi(): object {
         channel: { $ref: '#/channels/line' },
         summary: 'What a line sends',
         messages: names(caller),
-        // Once a key was made: a program shows one with "talk" (Authorization), a page shows a token ("pass" of "arrive").
+        // Once a key was made: a program shows one with "talk" (Authorization), a page shows a token ("pass"
+        // of "arrive").
         security: [
           { $ref: '#/components/securitySchemes/key' },
           { $ref: '#/components/securitySchemes/pass' },

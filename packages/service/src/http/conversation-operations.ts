@@ -16,11 +16,12 @@ import {
 } from '@verbalon/protocol';
 import { asked } from '../database/store.js';
 import { TalkSound } from '../database/talk-sound.js';
-import { ProblemError } from '../problems.js';
+import { ProblemError } from '../problems/problems.js';
+import { EXAMPLE_IDS } from './example-ids.js';
 import type { HttpHost } from './host.js';
 import { bodyOf, queryOf, type Operation } from './operation.js';
 
-export function conversationOperations({ reader, chores }: HttpHost): Operation[] {
+export function conversationOperations({ reader, background }: HttpHost): Operation[] {
   return [
     {
       method: 'get',
@@ -43,6 +44,7 @@ export function conversationOperations({ reader, chores }: HttpHost): Operation[
       scope: 'read',
       summary: 'Its turns, each with its words, its times and what was heard',
       answers: [{ type: 'application/json', schema: Conversation }],
+      example: { path: { id: EXAMPLE_IDS.talk } },
       handle: fromStore(async (request, response) => response.json(await reader.one(idOf(request)))),
     },
     {
@@ -52,6 +54,7 @@ export function conversationOperations({ reader, chores }: HttpHost): Operation[
       scope: 'read',
       summary: 'Every happening and every order, with its reason',
       answers: [{ type: 'application/json', schema: Type.Array(JournalEntry) }],
+      example: { path: { id: EXAMPLE_IDS.talk } },
       handle: fromStore(async (request, response) =>
         response.json((await reader.journal(idOf(request))).entries),
       ),
@@ -64,14 +67,15 @@ export function conversationOperations({ reader, chores }: HttpHost): Operation[
       summary: 'Its turns once more with other manners: what would have changed in turn-taking',
       body: MannersFile,
       answers: [{ type: 'application/json', schema: Replayed }],
+      example: { path: { id: EXAMPLE_IDS.talk }, body: { leewayMs: 900 } },
       handle: fromStore(async (request, response) => {
         const manners = bodyOf(request, MannersFile);
         const { entries, version } = await reader.journal(idOf(request));
         response.json(
           version === JOURNAL_VERSION
-            ? await chores.do('replay', entries, manners as Partial<Manners>)
+            ? await background.do('replay', entries, manners as Partial<Manners>)
             : {
-                difference: `its journal was kept by an earlier version (${version}) and cannot be replayed`,
+                difference: `its journal was kept by another version (${version}) and cannot be replayed`,
                 turns: [],
               },
         );
@@ -84,6 +88,7 @@ export function conversationOperations({ reader, chores }: HttpHost): Operation[
       scope: 'read',
       summary: 'Both sides on one axis of time: the caller left, what was heard of the assistant right',
       answers: [{ type: 'audio/wav' }],
+      example: { path: { id: EXAMPLE_IDS.talk } },
       handle: fromStore(async (request, response) =>
         sendInParts(request, response, await reader.sound(idOf(request))),
       ),
@@ -95,6 +100,7 @@ export function conversationOperations({ reader, chores }: HttpHost): Operation[
       scope: 'read',
       summary: 'Both sides’ words as WebVTT',
       answers: [{ type: 'text/vtt' }],
+      example: { path: { id: EXAMPLE_IDS.talk } },
       handle: fromStore(async (request, response) => {
         const sides = captionsOf((await reader.journal(idOf(request))).entries);
         response.type('text/vtt').send(webVtt(sides.flatMap(({ who, words }) => cuesOf(words, who))));
@@ -103,7 +109,10 @@ export function conversationOperations({ reader, chores }: HttpHost): Operation[
   ];
 }
 
-/** Whole, or the part that a player asks for (RFC 9110, section 14): else it could not jump. Only that part is read. */
+/**
+ * Whole, or the part that a player asks for (RFC 9110, section 14): else it could not jump. Only that part is
+ * read.
+ */
 async function sendInParts(request: Request, response: Response, sound: TalkSound): Promise<void> {
   const length = await sound.length();
   const size = TalkSound.wavBytes(length);

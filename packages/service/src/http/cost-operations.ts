@@ -1,36 +1,20 @@
-/** What talks and days cost; and swaps of engines and languages during a live talk. */
-import type { Request } from 'express';
+/** What talks and days cost. */
 import { Type } from '@sinclair/typebox';
 import { standingPrice, sumOf, withOther, type EngineRole, type Use } from '@verbalon/core';
-import {
-  CostQuery,
-  DayCost,
-  DaysQuery,
-  LanguageRequest,
-  SwapRequest,
-  TalkCost,
-  type EngineCost,
-} from '@verbalon/protocol';
-import { ProblemError } from '../problems.js';
-import { callOf } from '../talk/call.js';
+import { CostQuery, DayCost, DaysQuery, TalkCost, type EngineCost } from '@verbalon/protocol';
+import { EXAMPLE_IDS } from './example-ids.js';
 import type { HttpHost } from './host.js';
 import { fromStore, idOf } from './conversation-operations.js';
-import { bodyOf, queryOf, type Operation } from './operation.js';
+import { queryOf, type Operation } from './operation.js';
 
 const USUAL_DAYS = 30;
 const DAY_MS = 86_400_000;
 
-export function costOperations({ reader, engines, calls }: HttpHost): Operation[] {
+export function costOperations({ reader, engines }: HttpHost): Operation[] {
   const standingOf = (engine: string, day: string): DayCost['standing'] => {
     const prices = engines.prices(engine);
     if (prices?.hour === undefined && prices?.month === undefined) return null;
     return { currency: prices.currency, cost: standingPrice(prices, day, new Date()) };
-  };
-  const goingOn = (request: Request) => {
-    const id = idOf(request);
-    const call = callOf(calls, id);
-    if (!call) throw new ProblemError('talk-unknown', `${id} is not going on`);
-    return call;
   };
   return [
     {
@@ -42,6 +26,7 @@ export function costOperations({ reader, engines, calls }: HttpHost): Operation[
         'What a talk cost by engine and turn; with stt, llm or tts, what the same would have cost with those engines',
       query: CostQuery,
       answers: [{ type: 'application/json', schema: TalkCost }],
+      example: { path: { id: EXAMPLE_IDS.talk }, query: { tts: 'voice' } },
       handle: fromStore(async (request, response) => {
         const others = queryOf(request, CostQuery);
         const uses = await reader.uses(idOf(request));
@@ -68,40 +53,13 @@ export function costOperations({ reader, engines, calls }: HttpHost): Operation[
         'What engines were used for and cost, by day (UTC), with rent and plans of those that were used',
       query: DaysQuery,
       answers: [{ type: 'application/json', schema: Type.Array(DayCost) }],
+      example: { query: { days: 7 } },
       handle: fromStore(async (request, response) => {
         const { days } = queryOf(request, DaysQuery);
         const costs = await reader.dayCosts(new Date(Date.now() - (days ?? USUAL_DAYS) * DAY_MS));
         const rows = costs.map((one): DayCost => ({ ...one, standing: standingOf(one.engine, one.day) }));
         response.json(rows);
       }),
-    },
-    {
-      method: 'post',
-      path: '/v1/conversations/{id}/swap',
-      id: 'swapEngine',
-      scope: 'manage',
-      summary: 'Another engine is to serve during a live talk, from the next segment, thought or phrase on',
-      body: SwapRequest,
-      answers: [{ type: 'application/json', schema: SwapRequest }],
-      handle: (request: Request, response) => {
-        const { role, engine } = bodyOf(request, SwapRequest);
-        goingOn(request).session.swap(role, engine);
-        response.json({ role, engine });
-      },
-    },
-    {
-      method: 'post',
-      path: '/v1/conversations/{id}/language',
-      id: 'setLanguage',
-      scope: 'manage',
-      summary: 'The assistant is to hear, or to answer in, another language during a live talk',
-      body: LanguageRequest,
-      answers: [{ type: 'application/json', schema: LanguageRequest }],
-      handle: (request: Request, response) => {
-        const wanted = bodyOf(request, LanguageRequest);
-        goingOn(request).session.setLanguage(wanted);
-        response.json(wanted);
-      },
     },
   ];
 }

@@ -1,22 +1,41 @@
 /** One engine at a time: hear a recording, say a sentence, ask a question. */
 import type { Response } from 'express';
 import { Type } from '@sinclair/typebox';
-import { cuesOf, HOUSE_RATE_HZ, spokenLanguage, webVtt, writeWav, type EngineRole } from '@verbalon/core';
 import {
-  AloudRequest, AskAnswer, AskRequest, CheckRequest, EngineCheck, EngineSummary, Transcript, TranscribeQuery, TranscriptionEvent, VoiceSummary,
-} from '@verbalon/protocol'; // prettier-ignore
-import { engineSummaries, voiceSummaries } from '../engines/views.js';
+  addEntry,
+  cuesOf,
+  HOUSE_RATE_HZ,
+  spokenLanguage,
+  webVtt,
+  withoutCalls,
+  writeWav,
+  type EngineRole,
+} from '@verbalon/core';
+import {
+  AloudRequest,
+  AskAnswer,
+  AskRequest,
+  CheckRequest,
+  EngineCheck,
+  EngineSummary,
+  Transcript,
+  TranscribeQuery,
+  TranscriptionEvent,
+  VoiceSummary,
+} from '@verbalon/protocol';
+import { engineSummaries, voiceSummaries } from '../engines/summaries.js';
 import type { Assistant } from '../project/events.js';
 import type { HttpHost } from './host.js';
 import { checkEngine } from '../engines/check.js';
 import { ask } from '../tasks/ask.js';
+import type { Exchanges } from '../tasks/exchange.js';
 import { aloud } from '../tasks/aloud.js';
 import { transcribe } from '../tasks/transcribe.js';
-import { definedOnly } from '../talk/arrival.js';
+import { definedOnly } from '../talk/call/arrival.js';
 import { abortOf, bodyOf, queryOf, tellEvents, type Operation } from './operation.js';
 import { withUpload } from './upload.js';
 
-export function engineOperations(host: HttpHost): Operation[] {
+export function engineOperations(host: HttpHost, exchanges: Exchanges): Operation[] {
   const { project, engines } = host;
   const assistantOf = (name: string | undefined) => project.assistant(name ?? project.defaultAssistant);
   /** The engine that was asked for, or the assistant's own. */
@@ -30,7 +49,9 @@ export function engineOperations(host: HttpHost): Operation[] {
       scope: 'read',
       summary: 'The engines in use, and their state',
       answers: [{ type: 'application/json', schema: Type.Array(EngineSummary) }],
-      handle: (_request, response) => response.json(engineSummaries(engines)),
+      example: {},
+      handle: (_request, response) =>
+        response.json(engineSummaries(engines, (name) => project.assistantsWith(name, true).length > 0)),
     },
     {
       method: 'post',
@@ -58,6 +79,7 @@ export function engineOperations(host: HttpHost): Operation[] {
       scope: 'talk',
       summary: 'The voices of the engines in use, and who speaks with them',
       answers: [{ type: 'application/json', schema: Type.Array(VoiceSummary) }],
+      example: {},
       handle: (_request, response) => response.json(voiceSummaries(engines, project.list())),
     },
     {
@@ -126,10 +148,22 @@ export function engineOperations(host: HttpHost): Operation[] {
       answers: [{ type: 'application/json', schema: AskAnswer }],
       example: { body: { text: 'Who is the warden of Saddle Hut?' } },
       handle: async (request, response) => {
-        const { text, assistant, engine, messages, answerLength } = bodyOf(request, AskRequest);
+        const { text, assistant, engine, messages, conversation, answerLength } = bodyOf(request, AskRequest);
         const who = assistantOf(assistant);
         const llm = chosen('llm', who, engine);
-        response.json(await ask({ text, before: messages ?? [], answerLength }, who, llm, abortOf(response)));
+        const kept = exchanges.find(conversation, who.name);
+        const before =
+          messages ??
+          withoutCalls(kept.entries).flatMap(({ role, text: said }) =>
+            role === 'result' ? [] : [{ role, text: said }],
+          );
+        const answer = await ask({ text, before, answerLength }, who, llm, abortOf(response));
+        exchanges.keep(
+          kept.id,
+          who.name,
+          addEntry(addEntry(before, 'caller', text), 'assistant', answer.text),
+        );
+        response.json({ ...answer, conversation: kept.id });
       },
     },
   ];

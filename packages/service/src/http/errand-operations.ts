@@ -11,11 +11,18 @@ import {
   type NamedErrand,
 } from '@verbalon/core';
 import {
-  ErrandSummary, GrammarQuery, LimitQuery, RunsQuery, RunSummary, TriedErrand, TryErrandRequest, type ErrandFile,
-} from '@verbalon/protocol'; // prettier-ignore
+  ErrandSummary,
+  GrammarQuery,
+  LimitQuery,
+  RunsQuery,
+  RunSummary,
+  TriedErrand,
+  TryErrandRequest,
+  type ErrandFile,
+} from '@verbalon/protocol';
 import type { Request } from 'express';
 import type { RunRow } from '../database/run-store.js';
-import { ProblemError } from '../problems.js';
+import { ProblemError } from '../problems/problems.js';
 import type { Project } from '../project/project.js';
 import { zoneOf } from '../project/zone.js';
 import { fromStore } from './conversation-operations.js';
@@ -33,6 +40,7 @@ export function errandOperations({ project, runs }: HttpHost): Operation[] {
       scope: 'read',
       summary: 'What the assistants can do for their callers',
       answers: [{ type: 'application/json', schema: Type.Array(ErrandSummary) }],
+      example: {},
       handle: (_request, response) =>
         response.json([...project.errands.files].map(([name, file]) => summaryOf(project, name, file))),
     },
@@ -51,12 +59,21 @@ export function errandOperations({ project, runs }: HttpHost): Operation[] {
       handle: (request, response) => {
         const errand = errandIn(project, request);
         const { said, now } = bodyOf(request, TryErrandRequest);
-        const moment = now === undefined ? momentIn(Date.now(), zoneOf(project)) : { day: now.slice(0, 10), minute: Number(now.slice(11, 13)) * 60 + Number(now.slice(14)) }; // prettier-ignore
+        const moment =
+          now === undefined
+            ? momentIn(Date.now(), zoneOf(project.file))
+            : { day: now.slice(0, 10), minute: Number(now.slice(11, 13)) * 60 + Number(now.slice(14)) };
         const tried = trySayings([errand], said, languageIn(project, errand.name), moment);
         response.json(
           tried.map(({ slots, ...rest }): TriedErrand => ({
             ...rest,
-            slots: Object.entries(slots).map(([name, { value, text, said: words }]) => ({ name, kind: errand.slots[name]!.kind, value, text, said: words })), // prettier-ignore
+            slots: Object.entries(slots).map(([name, { value, text, said: words }]) => ({
+              name,
+              kind: errand.slots[name]!.kind,
+              value,
+              text,
+              said: words,
+            })),
           })),
         );
       },
@@ -116,7 +133,10 @@ function errandIn(project: Project, { params }: Request): NamedErrand {
   const name = String(params.name);
   const errand = project.errands.get(name);
   if (errand) return errand;
-  throw new ProblemError('errand-unknown', `"${name}" is not one of: ${[...project.errands.files.keys()].join(', ') || 'none'}`); // prettier-ignore
+  throw new ProblemError(
+    'errand-unknown',
+    `"${name}" is not one of: ${[...project.errands.files.keys()].join(', ') || 'none'}`,
+  );
 }
 
 /** Of the first assistant that can do it and whose language errands speak. */

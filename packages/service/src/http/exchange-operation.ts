@@ -1,16 +1,18 @@
-/** `POST /v1/exchange`: as one JSON, as parts of a form, or as server-sent events in the order in which they come. */
+/**
+ * `POST /v1/exchange`: as one JSON, as parts of a form, or as server-sent events in the order in which they
+ * come.
+ */
 import type { Request, Response } from 'express';
 import { HOUSE_RATE_HZ, joinPcm16, pcm16FromBytes, writeWav } from '@verbalon/core';
 import { Exchanged, ExchangeQuery, type ExchangeEvent } from '@verbalon/protocol';
-import { definedOnly } from '../talk/arrival.js';
-import { exchange, Exchanges } from '../tasks/exchange.js';
+import { definedOnly } from '../talk/call/arrival.js';
+import { exchange, type Exchanges } from '../tasks/exchange.js';
 import type { HttpHost } from './host.js';
 import { abortOf, queryOf, tellEvents, type Operation } from './operation.js';
 import { withUpload } from './upload.js';
 
-export function exchangeOperation(host: HttpHost): Operation {
+export function exchangeOperation(host: HttpHost, exchanges: Exchanges): Operation {
   const { project, engines } = host;
-  const exchanges = new Exchanges();
   return {
     method: 'post',
     path: '/v1/exchange',

@@ -1,16 +1,23 @@
-/** The YAML files of the project: read, checked, written, renamed and removed, so that nobody's change is lost. */
+/** The files of the project: read, checked, written, renamed and removed, so that nobody's change is lost. */
 import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, renameSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { join, parse } from 'node:path';
 import type { Request } from 'express';
 import { Type } from '@sinclair/typebox';
-import { FileSummary, ProjectState, ProjectText, RenameRequest, Shape } from '@verbalon/protocol';
-import { ProblemError, problemOf } from '../problems.js';
+import {
+  EDITABLE_KINDS,
+  FileSummary,
+  ProjectState,
+  ProjectText,
+  RenameRequest,
+  Shape,
+  type EditableKind,
+} from '@verbalon/protocol';
+import { ProblemError, problemOf } from '../problems/problems.js';
+import { EditableFile, editableNames, isEditableKind } from '../project/editable-file.js';
 import { findingsOf } from '../project/findings.js';
 import type { Project } from '../project/project.js';
-import { newlyRun } from '../project/runs-code.js';
 import { SHAPES } from '../project/shapes.js';
-import { FILE_KINDS, isFileKind, type FileKind } from '../project/watching.js';
+import { FILE_TYPES } from './body.js';
 import type { HttpHost } from './host.js';
 import { bodyOf, type Operation } from './operation.js';
 
@@ -27,11 +34,12 @@ export function fileOperations({ project, secrets }: HttpHost): Operation[] {
       summary:
         'What is wrong with the files of the project, as `verbalon check` tells it, and what waits for another start',
       answers: [{ type: 'application/json', schema: ProjectState }],
+      example: {},
       handle: (_request, response) =>
         response.json({
           title: project.file.title,
           findings: findingsOf(project, secrets),
-          restarts: [...project.restarts],
+          restarts: project.atStart.waiting,
         }),
     },
     {
@@ -39,14 +47,18 @@ export function fileOperations({ project, secrets }: HttpHost): Operation[] {
       path: '/v1/files',
       id: 'listFiles',
       scope: 'read',
-      summary: 'The files of the project that can be edited: assistants, engines (their cards) and answers',
+      summary:
+        'The files of the project that can be edited: assistants, engines (their cards), answers, errands, lexicons and project.yaml',
       answers: [{ type: 'application/json', schema: Type.Array(FileSummary) }],
+      example: {},
       handle: (_request, response) =>
         response.json(
-          FILE_KINDS.flatMap((kind) =>
-            project
-              .namesOf(kind)
-              .map((name) => ({ kind, name, broken: project.problems().has(`${kind}/${name}`) })),
+          EDITABLE_KINDS.flatMap((kind) =>
+            editableNames(project, kind).map((name) => ({
+              kind,
+              name,
+              broken: new EditableFile(project, kind, name).isBroken,
+            })),
           ),
         ),
     },
@@ -57,6 +69,7 @@ export function fileOperations({ project, secrets }: HttpHost): Operation[] {
       scope: 'read',
       summary: 'What a new file may begin as',
       answers: [{ type: 'application/json', schema: Type.Array(Shape) }],
+      example: {},
       handle: (_request, response) => response.json(SHAPES),
     },
     {
@@ -68,9 +81,9 @@ export function fileOperations({ project, secrets }: HttpHost): Operation[] {
       answers: [{ type: 'application/json', schema: ProjectText }],
       example: { path: { kind: 'assistants', name: 'tansy' } },
       handle: (request, response) => {
-        const { kind, name } = fileIn(request);
-        const yaml = project.text(kind, name);
-        response.set('etag', etagOf(yaml)).json(described(project, kind, name, yaml));
+        const file = fileIn(project, request);
+        const text = file.read();
+        response.set('etag', etagOf(text)).json(described(file, text));
       },
     },
     {
@@ -79,15 +92,14 @@ export function fileOperations({ project, secrets }: HttpHost): Operation[] {
       id: 'checkFile',
       scope: 'manage',
       summary: 'Checks a draft of a file; nothing is written',
-      body: 'yaml',
+      body: 'file',
       answers: [{ type: 'application/json', schema: ProjectText }],
       example: {
         path: { kind: 'assistants', name: 'tansy' },
         body: 'title: A draft that lacks nearly everything\n',
       },
       handle: (request, response) => {
-        const { kind, name } = fileIn(request);
-        response.json(described(project, kind, name, yamlOf(request.body)));
+        response.json(described(fileIn(project, request), textOf(request.body)));
       },
     },
     {
@@ -98,22 +110,21 @@ export function fileOperations({ project, secrets }: HttpHost): Operation[] {
       writesFiles: true,
       summary:
         'Writes a file, if it can be used. If-Match (the ETag that was read) keeps the changes of others safe; If-None-Match: * makes a new one',
-      body: 'yaml',
+      body: 'file',
       answers: [{ type: 'application/json', schema: ProjectText }],
+      example: {
+        path: { kind: 'answers', name: 'lost-things' },
+        headers: { 'if-none-match': '*' },
+        body: 'title: Lost things\nanswers:\n  - name: lost\n    when: [where are lost things]\n    say: [They wait in the porch.]\notherwise: [Ask a warden.]\n',
+      },
       handle: async (request, response) => {
-        const { kind, name } = fileIn(request);
-        const yaml = yamlOf(request.body);
-        checkMatch(project, request, kind, name);
-        const runs = newlyRun(project, kind, name, yaml);
-        if (runs !== null)
-          throw new ProblemError('file-runs-code', `${kind}/${name}.yaml did not name ${runs} before`);
-        const path = project.fileOf(kind, name);
-        mkdirSync(join(project.folder, kind), { recursive: true });
-        // Written beside it and moved over it: whoever reads in the meantime sees the old one or the new one, never half.
-        writeFileSync(`${path}.new`, yaml);
-        renameSync(`${path}.new`, path);
-        await project.readAgain({ what: kind, name });
-        response.set('etag', etagOf(yaml)).json(described(project, kind, name, yaml));
+        const file = fileIn(project, request);
+        const text = textOf(request.body);
+        checkMatch(file, request);
+        file.checkWritable(text);
+        file.write(text);
+        await project.readAgain(file.changed);
+        response.set('etag', etagOf(text)).json(described(file, text));
       },
     },
     {
@@ -125,16 +136,17 @@ export function fileOperations({ project, secrets }: HttpHost): Operation[] {
       summary: 'Gives a file another name, if no other file names it',
       body: RenameRequest,
       answers: [{ type: 'application/json', schema: ProjectText }],
+      example: { path: { kind: 'answers', name: 'lost-things' }, body: { to: 'found-things' } },
       handle: async (request, response) => {
-        const { kind, name } = fileIn(request);
-        const { to } = bodyOf(request, RenameRequest);
-        const yaml = project.text(kind, name);
-        if (existsSync(project.fileOf(kind, to))) throw new ProblemError('file-there', `${kind}/${to}.yaml`);
-        checkUnused(project, kind, name);
-        renameSync(project.fileOf(kind, name), project.fileOf(kind, to));
-        await project.readAgain({ what: kind, name });
-        await project.readAgain({ what: kind, name: to });
-        response.set('etag', etagOf(yaml)).json(described(project, kind, to, yaml));
+        const file = fileIn(project, request);
+        const to = new EditableFile(project, file.kind, bodyOf(request, RenameRequest).to);
+        const text = file.read();
+        file.checkMovable();
+        if (to.isThere) throw new ProblemError('file-there', to.path);
+        file.move(to.path);
+        await project.readAgain(file.changed);
+        await project.readAgain(to.changed);
+        response.set('etag', etagOf(text)).json(described(to, text));
       },
     },
     {
@@ -145,14 +157,15 @@ export function fileOperations({ project, secrets }: HttpHost): Operation[] {
       writesFiles: true,
       summary: `Removes a file, if no other file names it; a copy is kept in ${REMOVED}/ of the project`,
       answers: [{ type: 'application/json', schema: Type.Object({ kept: Type.String() }) }],
+      example: { path: { kind: 'answers', name: 'found-things' } },
       handle: async (request, response) => {
-        const { kind, name } = fileIn(request);
-        project.text(kind, name);
-        checkUnused(project, kind, name);
-        const kept = join(REMOVED, kind, `${name}.${new Date().toISOString().replaceAll(':', '-')}.yaml`);
-        mkdirSync(join(project.folder, REMOVED, kind), { recursive: true });
-        renameSync(project.fileOf(kind, name), join(project.folder, kept));
-        await project.readAgain({ what: kind, name });
+        const file = fileIn(project, request);
+        file.read();
+        file.checkMovable();
+        const { dir, name, ext } = parse(file.path);
+        const kept = join(REMOVED, dir, `${name}.${new Date().toISOString().replaceAll(':', '-')}${ext}`);
+        file.move(kept);
+        await project.readAgain(file.changed);
         response.json({ kept });
       },
     },
@@ -160,19 +173,25 @@ export function fileOperations({ project, secrets }: HttpHost): Operation[] {
 }
 
 /** @throws ProblemError `request-broken` */
-function fileIn({ params }: Request): { kind: FileKind; name: string } {
+function fileIn(project: Project, { params }: Request): EditableFile {
   const [kind, name] = [String(params.kind), String(params.name)];
-  if (!isFileKind(kind))
-    throw new ProblemError('request-broken', `"${kind}" is not one of ${FILE_KINDS.join(', ')}`);
-  if (!/^[a-z][a-z0-9-]{0,62}$/.test(name))
-    throw new ProblemError('request-broken', `"${name}" is no name: lower-case letters, digits and hyphens`);
-  return { kind, name };
+  if (!isEditableKind(kind))
+    throw new ProblemError('request-broken', `"${kind}" is not one of ${EDITABLE_KINDS.join(', ')}`);
+  return new EditableFile(project, kind, nameIn(name, kind));
 }
 
-function yamlOf(body: unknown): string {
-  if (typeof body !== 'string')
-    throw new ProblemError('request-broken', 'it has no text body of the type text/yaml');
-  return body;
+/** @throws ProblemError `request-broken` */
+function nameIn(name: string, kind: EditableKind): string {
+  if (kind === 'project' && name !== 'project')
+    throw new ProblemError('request-broken', `"${name}" is no name for it: project.yaml is project/project`);
+  if (/^[a-z][a-z0-9-]{0,62}$/.test(name)) return name;
+  throw new ProblemError('request-broken', `"${name}" is no name: lower-case letters, digits and hyphens`);
+}
+
+/** @throws ProblemError `request-broken` */
+function textOf(body: unknown): string {
+  if (typeof body === 'string') return body;
+  throw new ProblemError('request-broken', `it has no text body of the type ${FILE_TYPES.join(' or ')}`);
 }
 
 function etagOf(text: string): string {
@@ -180,25 +199,24 @@ function etagOf(text: string): string {
 }
 
 /** @throws ProblemError where another one was read than is there, or none is there where one was read */
-function checkMatch(project: Project, { headers }: Request, kind: FileKind, name: string): void {
-  const isThere = existsSync(project.fileOf(kind, name));
-  if (headers['if-none-match'] === '*' && isThere)
-    throw new ProblemError('file-there', `${kind}/${name}.yaml`);
-  if (headers['if-none-match'] === '*') return;
-  const before = project.text(kind, name);
+function checkMatch(file: EditableFile, { headers }: Request): void {
+  if (headers['if-none-match'] === '*') {
+    if (file.isThere) throw new ProblemError('file-there', file.path);
+    return;
+  }
+  const before = file.read();
   const expected = headers['if-match'];
   if (expected !== undefined && expected !== etagOf(before))
-    throw new ProblemError('file-changed', `${kind}/${name}.yaml is not what was read`);
+    throw new ProblemError('file-changed', `${file.path} is not what was read`);
 }
 
-/** @throws ProblemError `file-used` */
-function checkUnused(project: Project, kind: FileKind, name: string): void {
-  const users = project.usersOf(kind, name);
-  if (users.length > 0)
-    throw new ProblemError('file-used', `${kind}/${name}.yaml is named by ${users.join(', ')}`);
-}
-
-function described(project: Project, kind: FileKind, name: string, yaml: string): ProjectText {
-  const problem = project.problemIn(kind, name, yaml);
-  return { kind, name, yaml, problem: problem && problemOf(problem.code, problem.detail, problem.line) };
+function described(file: EditableFile, text: string): ProjectText {
+  const problem = file.problemIn(text);
+  return {
+    kind: file.kind,
+    name: file.name,
+    path: file.path,
+    text,
+    problem: problem && problemOf(problem.code, problem.detail, problem.line),
+  };
 }

@@ -1,36 +1,40 @@
 /** The HTTP side's view of a service, from its parts. */
 import { fileURLToPath } from 'node:url';
-import type { ChoreThread } from '../chores/thread.js';
-import type { MessageStore } from '../database/message-store.js';
 import type { Store } from '../database/store.js';
-import { lineupStates } from '../engines/views.js';
+import { lineupStates } from '../engines/summaries.js';
 import type { Project } from '../project/project.js';
-import type { Readiness } from '../readiness.js';
-import type { Host } from '../talk/connection.js';
+import type { Readiness } from './readiness.js';
+import { BroughtRecordings } from '../sound/brought.js';
+import type { Host } from '../talk/line/connection.js';
 import type { HttpHost } from './host.js';
 
-/** Everything of a service that is there by the time that it is asked over HTTP. */
+/** What only HTTP needs. */
+interface HttpParts extends Pick<
+  HttpHost,
+  'messages' | 'dataFolder' | 'telephone' | 'background' | 'audit' | 'secrets' | 'edit'
+> {
+  store: Store;
+  ready: Readiness;
+}
+
+/** Everything of a service that is asked over HTTP. */
 export function httpHost(
-  { dataFolder }: { dataFolder: string },
-  messages: MessageStore,
-  { project, engines, calls, views, handOvers, log }: Host,
-  store: Store,
-  ready: Readiness,
-  chores: ChoreThread,
-): Omit<HttpHost, 'secrets' | 'door' | 'edit' | 'telephone'> {
+  { project, engines, talks, watchLinks, personDesk, door, log }: Host,
+  { store, ready, ...own }: HttpParts,
+): HttpHost {
   return {
+    ...own,
     log,
+    door,
     reader: store.reader,
     tryouts: store.tryouts,
     runs: store.runs,
-    messages,
     project,
     engines,
-    chores,
-    calls,
-    views,
-    handOvers,
-    dataFolder,
+    talks,
+    watchLinks,
+    personDesk,
+    brought: new BroughtRecordings(own.dataFolder),
     consoleFolder: fileURLToPath(new URL('../../../console/dist', import.meta.url)),
     embedFolder: fileURLToPath(new URL('../../../embed/dist', import.meta.url)),
     access: store.access,

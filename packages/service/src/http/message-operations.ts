@@ -1,8 +1,15 @@
 /** Messages of errands, waiting and gone, and whom they may go to. */
 import { Type } from '@sinclair/typebox';
-import { ChangeMessageRequest, ContactSummary, MessagesQuery, MessageSummary, OccasionAnswer } from '@verbalon/protocol'; // prettier-ignore
+import {
+  ChangeMessageRequest,
+  ContactSummary,
+  MessagesQuery,
+  MessageSummary,
+  OccasionAnswer,
+} from '@verbalon/protocol';
 import type { MessageWithDeliveries } from '../database/message-store.js';
-import { ProblemError } from '../problems.js';
+import { ProblemError } from '../problems/problems.js';
+import { EXAMPLE_IDS } from './example-ids.js';
 import { fromStore } from './conversation-operations.js';
 import type { HttpHost } from './host.js';
 import { bodyOf, queryOf, type Operation } from './operation.js';
@@ -39,6 +46,7 @@ export function messageOperations({ project, messages }: HttpHost): Operation[] 
       scope: 'manage',
       summary: 'It does not go; only while it waits',
       answers: [],
+      example: { path: { id: EXAMPLE_IDS.message } },
       handle: fromStore(async ({ params }, response) => {
         const id = String(params.id);
         await whileWaiting(id, () => messages.withdraw(id));
@@ -53,10 +61,16 @@ export function messageOperations({ project, messages }: HttpHost): Operation[] 
       summary: 'Another text, or another time; only while it waits',
       body: ChangeMessageRequest,
       answers: [],
+      example: { path: { id: EXAMPLE_IDS.message }, body: { text: 'Supper is at seven.' } },
       handle: fromStore(async (request, response) => {
         const { text, dueAt } = bodyOf(request, ChangeMessageRequest);
         const id = String(request.params.id);
-        await whileWaiting(id, () => messages.change(id, { ...(text === undefined ? {} : { text }), ...(dueAt === undefined ? {} : { dueAt: new Date(dueAt) }) })); // prettier-ignore
+        await whileWaiting(id, () =>
+          messages.change(id, {
+            ...(text === undefined ? {} : { text }),
+            ...(dueAt === undefined ? {} : { dueAt: new Date(dueAt) }),
+          }),
+        );
         response.status(204).end();
       }),
     },
@@ -79,6 +93,7 @@ export function messageOperations({ project, messages }: HttpHost): Operation[] 
       scope: 'read',
       summary: 'Whom messages may go to: people and lists',
       answers: [{ type: 'application/json', schema: Type.Array(ContactSummary) }],
+      example: {},
       handle: (_request, response) => {
         const { people, lists } = project.errands.contacts;
         const all: ContactSummary[] = [
@@ -123,6 +138,13 @@ function messageSummary({
     dueAt: dueAt?.toISOString() ?? null,
     occasion,
     at: writtenAt.toISOString(),
-    deliveries: deliveries.map(({ contact, name, state: how, way, attempts, why }) => ({ contact, name, state: how, way, attempts, why })), // prettier-ignore
+    deliveries: deliveries.map(({ contact, name, state: how, way, attempts, why }) => ({
+      contact,
+      name,
+      state: how,
+      way,
+      attempts,
+      why,
+    })),
   };
 }

@@ -1,7 +1,8 @@
 /** The OpenAPI 3.1 document of the HTTP interface, made from its operations. */
 import { Problem } from '@verbalon/protocol';
 import { SESSION_COOKIE } from '../access/door.js';
-import type { Operation } from './operation.js';
+import { FILE_TYPES } from './body.js';
+import type { Answer, Operation } from './operation.js';
 
 const VERSION = '1.0.0';
 
@@ -9,7 +10,7 @@ const SCHEMES = {
   key: {
     type: 'http',
     scheme: 'bearer',
-    description: 'a key of the service (npx verbalon keys), which names the scopes that it is for',
+    description: 'a key of the service (verbalon keys), which names the scopes that it is for',
   },
   session: {
     type: 'apiKey',
@@ -45,7 +46,7 @@ function describe({ id, summary, scope, forPages, path, query, body, answers, ex
     in: 'path',
     required: true,
     schema: { type: 'string' },
-    ...(example?.path ? { example: example.path[name!] } : {}),
+    example: example.path?.[name!],
   }));
   const properties = (query as { properties?: Record<string, object> } | undefined)?.properties ?? {};
   const inQuery = Object.entries(properties).map(([name, schema]) => ({
@@ -53,26 +54,37 @@ function describe({ id, summary, scope, forPages, path, query, body, answers, ex
     in: 'query',
     required: false,
     schema,
-    ...(example?.query && Object.hasOwn(example.query, name) ? { example: example.query[name] } : {}),
+    example: example.query?.[name],
+  }));
+  const inHeader = Object.entries(example.headers ?? {}).map(([name, value]) => ({
+    name,
+    in: 'header',
+    required: false,
+    schema: { type: 'string' },
+    example: value,
   }));
   return {
     operationId: id,
     summary,
     // A page whose origin an assistant names needs none of them.
     security: scope === 'anyone' ? [] : [{ key: [scope] }, { session: [scope] }, ...(forPages ? [{}] : [])],
-    parameters: [...inPath, ...inQuery],
+    parameters: [...inPath, ...inQuery, ...inHeader],
     ...(body === undefined ? {} : { requestBody: requestBody(body, example) }),
     responses: {
-      200: {
-        description: 'what was asked for',
-        content: Object.fromEntries(answers.map(({ type, schema }) => [type, schema ? { schema } : {}])),
-      },
+      ...(answers.length === 0 ? { 204: { description: 'it is done' } } : { 200: answered(answers) }),
       default: {
         description: 'what is wrong, and what to do',
         content: { 'application/problem+json': { schema: { $ref: '#/components/schemas/Problem' } } },
       },
     },
-    ...(example ? { 'x-example': example } : {}),
+    'x-example': example,
+  };
+}
+
+function answered(answers: readonly Answer[]): object {
+  return {
+    description: 'what was asked for',
+    content: Object.fromEntries(answers.map(({ type, schema }) => [type, schema ? { schema } : {}])),
   };
 }
 
@@ -83,8 +95,9 @@ function requestBody(body: NonNullable<Operation['body']>, example: Operation['e
       description: 'the bytes of a recording',
       content: { 'application/octet-stream': {}, 'audio/*': {} },
     };
-  const shown = example?.body === undefined ? {} : { example: example.body };
-  if (body === 'yaml')
-    return { required: true, content: { 'text/yaml': { schema: { type: 'string' }, ...shown } } };
-  return { required: true, content: { 'application/json': { schema: body, ...shown } } };
+  if (body === 'file') {
+    const text = { schema: { type: 'string' }, example: example.body };
+    return { required: true, content: Object.fromEntries(FILE_TYPES.map((type) => [type, text])) };
+  }
+  return { required: true, content: { 'application/json': { schema: body, example: example.body } } };
 }

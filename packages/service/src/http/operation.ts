@@ -1,6 +1,6 @@
 /**
- * An operation of the HTTP interface: what carries it out, and all that its description says. The routes and the OpenAPI
- * document are both made from the same list, so that neither can know what the other does not.
+ * An operation of the HTTP interface: what carries it out, and all that its description says. The routes and
+ * the OpenAPI document are both made from the same list, so that neither can know what the other does not.
  */
 import { once } from 'node:events';
 import type { Express, Request, Response } from 'express';
@@ -8,8 +8,9 @@ import type { TSchema, Static } from '@sinclair/typebox';
 import { check, type Scope } from '@verbalon/protocol';
 import type { Entry } from '../access/door.js';
 import { mustHave, type Visitor } from '../access/visitor.js';
-import { problemFrom } from '../problem-from.js';
-import { ProblemError, problemOf } from '../problems.js';
+import { problemFrom } from '../problems/problem-from.js';
+import { readBody } from './body.js';
+import { ProblemError, problemOf } from '../problems/problems.js';
 
 export interface Answer {
   type:
@@ -42,13 +43,17 @@ export interface Operation {
   /** Who does it is kept, though it needs no "manage". */
   noted?: true;
   query?: TSchema;
-  /** A JSON body, or `sound` for the bytes of a recording, or `yaml` for text. */
-  body?: TSchema | 'sound' | 'yaml';
+  /** A JSON body, or `sound` for the bytes of a recording, or `file` for the text of a file. */
+  body?: TSchema | 'sound' | 'file';
   answers: Answer[];
-  /** A request that works on the demo project; `example.sound` names a recording of it. */
-  example?: {
+  /**
+   * A request that works on the demo project, with ids of its own talks in the place of EXAMPLE_IDS;
+   * `example.sound` names a recording of it.
+   */
+  example: {
     path?: Record<string, string>;
     query?: Record<string, string | number>;
+    headers?: Record<string, string>;
     body?: unknown;
     sound?: string;
   };
@@ -70,6 +75,9 @@ export function addOperations(app: Express, operations: readonly Operation[], ga
     app[method](path.replaceAll(/\{(\w+)\}/g, ':$1'), async (request, response) => {
       if (isNoted(operation)) noteWhenDone(operation.id, request, response, gate);
       if (operation.scope !== 'anyone') await letIn(operation, request, response, gate);
+      const { visitor } = response.locals as { visitor?: Visitor };
+      if (operation.body !== undefined && operation.body !== 'sound')
+        await readBody(request, response, (visitor?.scopes.length ?? 0) > 0);
       await handle(request, response);
     });
   }
@@ -100,8 +108,15 @@ const MOST_ABOUT = 300;
 function noteWhenDone(what: string, request: Request, response: Response, gate: Gate): void {
   const { address } = entryOf(response).peer;
   response.on('finish', () => {
-    const { visitor, about = Object.values(request.params).join('/') } = response.locals as { visitor?: Visitor; about?: string }; // prettier-ignore
-    gate.note({ who: visitor?.who ?? 'nobody', address, what, about: about.slice(0, MOST_ABOUT), status: response.statusCode }); // prettier-ignore
+    const { visitor, about = Object.values(request.params).join('/') || request.originalUrl.split('?')[0]! } =
+      response.locals as { visitor?: Visitor; about?: string };
+    gate.note({
+      who: visitor?.who ?? 'nobody',
+      address,
+      what,
+      about: about.slice(0, MOST_ABOUT),
+      status: response.statusCode,
+    });
   });
 }
 
@@ -148,7 +163,10 @@ export function abortOf(response: Response): AbortSignal {
   return abort.signal;
 }
 
-/** Events as lines of JSON, or as server-sent events. What goes wrong when the answer has begun is the last of them. */
+/**
+ * Events as lines of JSON, or as server-sent events. What goes wrong when the answer has begun is the last of
+ * them.
+ */
 export async function tellEvents(
   events: AsyncIterable<{ kind: string }>,
   response: Response,

@@ -1,6 +1,7 @@
 /** The telephone: how it stands, its calls, ringing somebody, hanging up. */
 import { NewCall, PhoneCallView, PhoneView } from '@verbalon/protocol';
 import type { Visitor } from '../access/visitor.js';
+import { EXAMPLE_IDS } from './example-ids.js';
 import type { HttpHost } from './host.js';
 import { bodyOf, type Operation } from './operation.js';
 
@@ -24,6 +25,9 @@ export function phoneOperations({ telephone }: HttpHost): Operation[] {
       summary: 'Rings somebody, says this first, and then talks',
       body: NewCall,
       answers: [{ type: 'application/json', schema: PhoneCallView }],
+      example: {
+        body: { to: 'sip:warden@127.0.0.1:5066', say: 'The water at Heron Hut is out.', keys: '12#' },
+      },
       handle: async (request, response) => {
         const call = await telephone.phone.ring(bodyOf(request, NewCall), response.locals.visitor as Visitor);
         response.json(call);
@@ -36,6 +40,7 @@ export function phoneOperations({ telephone }: HttpHost): Operation[] {
       scope: 'read',
       summary: 'A telephone call with its stages',
       answers: [{ type: 'application/json', schema: PhoneCallView }],
+      example: { path: { id: EXAMPLE_IDS.call } },
       handle: ({ params }, response) => void response.json(telephone.phone.call(String(params.id))),
     },
     {
@@ -45,6 +50,7 @@ export function phoneOperations({ telephone }: HttpHost): Operation[] {
       scope: 'manage',
       summary: 'Hangs up',
       answers: [{ type: 'application/json', schema: PhoneCallView }],
+      example: { path: { id: EXAMPLE_IDS.call } },
       handle: ({ params }, response) => {
         const { who } = response.locals.visitor as Visitor;
         response.json(telephone.phone.hangUp(String(params.id), who));

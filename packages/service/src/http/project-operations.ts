@@ -2,7 +2,7 @@
 import { resolve } from 'node:path';
 import { Type } from '@sinclair/typebox';
 import { AssistantSummary, RecordingSummary } from '@verbalon/protocol';
-import { ProblemError } from '../problems.js';
+import { ProblemError } from '../problems/problems.js';
 import type { HttpHost } from './host.js';
 import type { Operation } from './operation.js';
 import { FILE_SCHEMAS, publishedSchema } from './schemas.js';
@@ -17,6 +17,7 @@ export function projectOperations({ project, assistants }: HttpHost): Operation[
       scope: 'talk',
       summary: 'All assistants, each with its lineup and the state of its engines',
       answers: [{ type: 'application/json', schema: Type.Array(AssistantSummary) }],
+      example: {},
       handle: (_request, response) => response.json(assistants()),
     },
     {
@@ -26,6 +27,7 @@ export function projectOperations({ project, assistants }: HttpHost): Operation[
       scope: 'read',
       summary: 'The project’s recorded callers',
       answers: [{ type: 'application/json', schema: Type.Array(RecordingSummary) }],
+      example: {},
       handle: (_request, response) => response.json(listRecordings(project.folder)),
     },
     {

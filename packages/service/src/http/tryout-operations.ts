@@ -1,21 +1,42 @@
 /** Tryouts, and the corrections that make recordings of stored talks. */
 import { Type } from '@sinclair/typebox';
 import {
-  CorrectionRequest, RatingRequest, Tryout, TryoutRequest, TryoutSummary, type TryoutRequest as Wanted,
-} from '@verbalon/protocol'; // prettier-ignore
+  CorrectionRequest,
+  RatingRequest,
+  Tryout,
+  TryoutRequest,
+  TryoutSummary,
+  type TryoutRequest as Wanted,
+} from '@verbalon/protocol';
 import type { Stay } from '@verbalon/core';
-import { ProblemError } from '../problems.js';
-import { recordedSayings } from '../sound/recordings.js';
+import { ProblemError } from '../problems/problems.js';
+import { recordedSayings, recordingsOf } from '../sound/recordings.js';
 import { csvOf } from '../tryouts/csv.js';
 import { runTryout, type TryoutEvent, type TryoutPlan } from '../tryouts/run.js';
 import type { TryoutStore } from '../database/tryout-store.js';
+import { EXAMPLE_IDS } from './example-ids.js';
 import type { HttpHost } from './host.js';
 import { fromStore, idOf } from './conversation-operations.js';
 import { abortOf, bodyOf, tellEvents, type Operation } from './operation.js';
 
 export function tryoutOperations(host: HttpHost): Operation[] {
-  const { tryouts, engines, reader } = host;
+  const { tryouts, engines, reader, brought } = host;
   return [
+    {
+      method: 'put',
+      path: '/v1/tryouts/recordings/{id}/{file}',
+      id: 'bringRecording',
+      scope: 'manage',
+      summary:
+        'A recording for one tryout, from elsewhere: NAME.wav, and NAME.txt with what was said in it. All of a tryout have one id (a UUID of your own); they are kept until it is over, or for an hour',
+      body: 'sound',
+      answers: [{ type: 'application/json', schema: Type.Object({}) }],
+      example: { path: { id: EXAMPLE_IDS.tryout, file: 'miller-asks.wav' }, sound: 'miller-asks' },
+      handle: async (request, response) => {
+        await brought.take(idOf(request), String(request.params.file), request);
+        response.json({});
+      },
+    },
     {
       method: 'post',
       path: '/v1/tryouts',
@@ -27,8 +48,10 @@ export function tryoutOperations(host: HttpHost): Operation[] {
       answers: [{ type: 'application/x-ndjson', schema: Type.Unknown() }],
       example: { body: { role: 'llm', engines: ['echo'], texts: ['Is the path open?'] } },
       handle: async (request, response) => {
-        const plan = await planFor(host, bodyOf(request, TryoutRequest));
+        const wanted = bodyOf(request, TryoutRequest);
+        const plan = await planFor(host, wanted);
         await tellEvents(kept(runTryout(plan, engines, abortOf(response)), tryouts), response);
+        if (wanted.brought !== undefined) brought.forget(wanted.brought);
       },
     },
     {
@@ -38,6 +61,7 @@ export function tryoutOperations(host: HttpHost): Operation[] {
       scope: 'read',
       summary: 'Tryouts, newest first',
       answers: [{ type: 'application/json', schema: Type.Array(TryoutSummary) }],
+      example: {},
       handle: fromStore(async (_request, response) => response.json(await tryouts.list())),
     },
     {
@@ -47,6 +71,7 @@ export function tryoutOperations(host: HttpHost): Operation[] {
       scope: 'read',
       summary: 'A tryout with every item, its alignment word by word included',
       answers: [{ type: 'application/json', schema: Tryout }],
+      example: { path: { id: EXAMPLE_IDS.tryout } },
       handle: fromStore(async (request, response) => response.json(await tryouts.one(idOf(request)))),
     },
     {
@@ -56,6 +81,7 @@ export function tryoutOperations(host: HttpHost): Operation[] {
       scope: 'read',
       summary: 'A tryout as CSV, a row an item',
       answers: [{ type: 'text/csv' }],
+      example: { path: { id: EXAMPLE_IDS.tryout } },
       handle: fromStore(async (request, response) =>
         response.type('text/csv').send(csvOf(await tryouts.one(idOf(request)))),
       ),
@@ -68,6 +94,10 @@ export function tryoutOperations(host: HttpHost): Operation[] {
       summary: 'A person’s rating, 1 to 5, of what an engine gave',
       body: RatingRequest,
       answers: [{ type: 'application/json', schema: Tryout }],
+      example: {
+        path: { id: EXAMPLE_IDS.tryout },
+        body: { engine: 'echo', item: 'text 1', rating: 4 },
+      },
       handle: fromStore(async (request, response) => {
         const { engine, item, rating } = bodyOf(request, RatingRequest);
         response.json(await tryouts.rate(idOf(request), engine, item, rating));
@@ -80,6 +110,7 @@ export function tryoutOperations(host: HttpHost): Operation[] {
       scope: 'read',
       summary: 'What a person says was really said in its turns',
       answers: [{ type: 'application/json', schema: Type.Array(CorrectionRequest) }],
+      example: { path: { id: EXAMPLE_IDS.talk } },
       handle: fromStore(async (request, response) => response.json(await tryouts.corrections(idOf(request)))),
     },
     {
@@ -90,6 +121,7 @@ export function tryoutOperations(host: HttpHost): Operation[] {
       summary: 'What was really said in a turn; an empty text takes it back',
       body: CorrectionRequest,
       answers: [{ type: 'application/json', schema: CorrectionRequest }],
+      example: { path: { id: EXAMPLE_IDS.talk }, body: { turn: 1, text: 'Where are the blankets?' } },
       handle: fromStore(async (request, response) => {
         const { turn, text } = bodyOf(request, CorrectionRequest);
         const { reports } = await reader.one(idOf(request));
@@ -113,7 +145,7 @@ async function* kept(events: AsyncIterable<TryoutEvent>, tryouts: TryoutStore): 
 /** @throws ProblemError for engines of another role, recordings that are not there, or nothing to try */
 async function planFor(host: HttpHost, wanted: Wanted): Promise<TryoutPlan> {
   const { project, engines, tryouts } = host;
-  const { role, texts = [], recordings, conversations = [], folder } = wanted;
+  const { role, texts = [], recordings, conversations = [], brought } = wanted;
   for (const name of wanted.engines) engines.of(role, name);
   const assistant = project.assistant(wanted.assistant ?? project.defaultAssistant);
   const stay = assistant.file.stay ?? (await promiseOf(host, conversations));
@@ -122,8 +154,8 @@ async function planFor(host: HttpHost, wanted: Wanted): Promise<TryoutPlan> {
     if (why !== null) throw new ProblemError('engine-forbidden', why);
   }
   const stored = (await Promise.all(conversations.map((id) => tryouts.sayings(id)))).flat();
-  const recorded =
-    role === 'stt' && conversations.length === 0 ? recordedSayings(project.folder, folder, recordings) : [];
+  const folder = brought === undefined ? recordingsOf(project.folder) : host.brought.folderOf(brought);
+  const recorded = role === 'stt' && conversations.length === 0 ? recordedSayings(folder, recordings) : [];
   const sayings = [...recorded, ...stored];
   if (role === 'stt' ? sayings.length === 0 : texts.length === 0)
     throw new ProblemError(

@@ -1,12 +1,14 @@
 /**
- * Messages of errands: written, changed and withdrawn while they wait, and delivered to each recipient by the first of their ways
- * that takes it. What may have arrived already is not sent again by a way that could not tell.
+ * Messages of errands: written, changed and withdrawn while they wait, and delivered to each recipient by the
+ * first of their ways that takes it. What may have arrived already is not sent again by a way that could not
+ * tell.
  */
 import { randomUUID } from 'node:crypto';
-import { isThisMachine, peopleOf, type Contact, type Contacts, type RunOutcome } from '@verbalon/core';
+import { peopleOf, type Contact, type Contacts, type RunOutcome } from '@verbalon/core';
 import type { MessageWay } from '@verbalon/protocol';
 import type { Logger } from 'pino';
 import type { MessageRow, MessageStore } from '../database/message-store.js';
+import { whyNotOut, type StayOf } from '../common/ways-out.js';
 import type { Job } from './queue.js';
 import { hostOf, sendLetter, type Letter, type Sent, type WayAround } from './ways.js';
 
@@ -15,9 +17,17 @@ export interface OutboxOptions {
   contacts: () => Contacts;
   ways: () => Readonly<Record<string, MessageWay>>;
   around: WayAround;
-  /** Does this assistant keep to the machine? */
-  stays: (assistant: string) => boolean;
+  /** Where the words of an assistant may go. */
+  stayOf: (assistant: string) => StayOf;
   log: Logger;
+}
+
+/**
+ * Who sends it, as far as the line says; an unsure one owns what the present talk wrote, and nothing else.
+ */
+export interface Sender {
+  id: string;
+  isSure: boolean;
 }
 
 /** What an errand wants to be sent, its places filled. */
@@ -28,8 +38,7 @@ export interface Wanted {
   conversation: string;
   assistant: string;
   errand: string;
-  /** Who sends it, as far as the line says. */
-  sender: string;
+  sender: Sender;
   to: string;
   subject: string;
   text: string;
@@ -38,7 +47,11 @@ export interface Wanted {
   occasion: string | null;
 }
 
-const failed = (code: string, given: Record<string, string> = {}): RunOutcome => ({ ending: 'failed', code, given }); // prettier-ignore
+const failed = (code: string, given: Record<string, string> = {}): RunOutcome => ({
+  ending: 'failed',
+  code,
+  given,
+});
 const done = (given: Record<string, string> = {}): RunOutcome => ({ ending: 'done', given });
 
 export class Outbox {
@@ -54,8 +67,19 @@ export class Outbox {
     if (!people || people.length === 0) return failed('nobody');
     const away = people.filter((one) => this.waysOf(one, wanted.assistant).length === 0);
     if (away.length > 0) return failed('unreachable', { name: away.map(({ name }) => name).join(', ') });
-    const message = { ...wanted, recipients: to, dueAt: occasion === null ? (dueAt ?? new Date()) : null, occasion }; // prettier-ignore
-    const deliveries = people.map((one) => ({ id: randomUUID(), contact: one.key, name: one.name, way: this.waysOf(one, wanted.assistant)[0]! })); // prettier-ignore
+    const message = {
+      ...wanted,
+      sender: wanted.sender.id,
+      recipients: to,
+      dueAt: occasion === null ? (dueAt ?? new Date()) : null,
+      occasion,
+    };
+    const deliveries = people.map((one) => ({
+      id: randomUUID(),
+      contact: one.key,
+      name: one.name,
+      way: this.waysOf(one, wanted.assistant)[0]!,
+    }));
     await this.options.store.write(message, deliveries);
     return done({ recipients: String(people.length) });
   }
@@ -63,13 +87,15 @@ export class Outbox {
   /** The last message to these that waits is changed or withdrawn. */
   private async touch(
     does: 'change' | 'withdraw',
-    { assistant, sender, to, text, dueAt }: Omit<Wanted, 'does'>,
+    { assistant, sender, conversation, to, text, dueAt }: Omit<Wanted, 'does'>,
   ): Promise<RunOutcome> {
     const { store } = this.options;
-    const message = await store.lastWaiting(assistant, sender, to);
+    const owner = sender.isSure ? { sender: sender.id } : { conversation };
+    const message = await store.lastWaiting(assistant, owner, to);
     if (!message) return failed('none');
     const what = { ...(text === '' ? {} : { text }), ...(dueAt === null ? {} : { dueAt }) };
-    const isDone = does === 'withdraw' ? await store.withdraw(message.id) : await store.change(message.id, what); // prettier-ignore
+    const isDone =
+      does === 'withdraw' ? await store.withdraw(message.id) : await store.change(message.id, what);
     return isDone ? done() : failed('none');
   }
 
@@ -81,10 +107,10 @@ export class Outbox {
   /** The ways that lead to somebody from this assistant, the first to be tried first. */
   private waysOf({ ways }: Contact, assistant: string): string[] {
     const known = this.options.ways();
-    const stays = this.options.stays(assistant);
+    const stay = this.options.stayOf(assistant);
     return Object.keys(ways).filter((name) => {
       const way = Object.hasOwn(known, name) ? known[name]! : null;
-      return way !== null && (!stays || isThisMachine(hostOf(way, this.options.around) ?? ''));
+      return way !== null && whyNotOut(stay, hostOf(way, this.options.around) ?? '') === null;
     });
   }
 
@@ -112,8 +138,17 @@ export class Outbox {
   }
 
   private sendBy(name: string, { ways, name: to }: Contact, message: MessageRow, id: string): Promise<Sent> {
-    const letter: Letter = { id, to: ways[name]!, name: to, from: message.sender, subject: message.subject, text: message.text }; // prettier-ignore
-    return sendLetter(this.options.ways()[name]!, letter, this.options.around, message.assistant);
+    const letter: Letter = {
+      id,
+      to: ways[name]!,
+      name: to,
+      from: message.sender,
+      subject: message.subject,
+      text: message.text,
+    };
+    const { assistant } = message;
+    const { around, ways: known, stayOf } = this.options;
+    return sendLetter(known()[name]!, letter, around, { assistant, stay: stayOf(assistant) });
   }
 
   /** What an earlier service left behind: a mail that was on its way may have arrived. */
@@ -129,9 +164,10 @@ export class Outbox {
   }
 
   /** Messages of this sender that did not reach everybody, to be told once. */
-  async untold(assistant: string, sender: string): Promise<{ name: string; unsure: boolean }[]> {
+  async untold(assistant: string, sender: Sender): Promise<{ name: string; unsure: boolean }[]> {
     const { store } = this.options;
-    const missed = await store.untold(assistant, sender);
+    if (!sender.isSure) return [];
+    const missed = await store.untold(assistant, sender.id);
     await store.told(missed.map(({ id }) => id));
     return missed.flatMap(({ deliveries }) =>
       deliveries

@@ -1,6 +1,7 @@
 /** The queue of deliveries, kept in PostgreSQL: it works again by itself when the database was away. */
 import { Logger as QueueLogger, run, runMigrations, type Runner } from 'graphile-worker';
 import type { Logger } from 'pino';
+import { causeOf } from '../database/connection.js';
 
 /** After it ended by itself, so much later it begins again, in ms. */
 const REST_MS = 2_000;
@@ -52,9 +53,12 @@ export class Queue {
             }),
         },
       });
-      void this.runner.promise.then(() => this.ended(), () => this.ended()); // prettier-ignore
+      void this.runner.promise.then(
+        () => this.ended(),
+        () => this.ended(),
+      );
     } catch (error) {
-      this.log.warn({ why: (error as Error).message }, 'the queue of messages does not begin');
+      this.log.warn({ why: causeOf(error) }, 'the queue of messages does not begin');
       this.ended();
     }
   }

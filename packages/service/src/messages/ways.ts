@@ -2,6 +2,7 @@
 import { createTransport } from 'nodemailer';
 import type { MessageWay } from '@verbalon/protocol';
 import { standinAddress, withSecret } from '@verbalon/engines';
+import { askOutside, whyNotOut, type StayOf } from '../common/ways-out.js';
 
 /** A server that takes longer has failed, in ms. */
 const PATIENCE_MS = 10_000;
@@ -18,7 +19,10 @@ export interface Letter {
   text: string;
 }
 
-/** `later`: it was not taken, and may be tried again; `refused`: it never will be; `unknown`: it may have been taken. */
+/**
+ * `later`: it was not taken, and may be tried again; `refused`: it never will be; `unknown`: it may have been
+ * taken.
+ */
 export type Sent = { is: 'sent' } | { is: 'later' | 'refused' | 'unknown'; why: string };
 
 export interface WayAround {
@@ -38,15 +42,17 @@ export function hostOf(way: MessageWay, { standins }: WayAround): string | null 
   }
 }
 
-/** Never throws. @param assistant whose voice says it, where it is said */
+/** Never throws. @param of the assistant whose voice says it, where it is said, and where its words may go */
 export function sendLetter(
   way: MessageWay,
   letter: Letter,
   around: WayAround,
-  assistant: string,
+  { assistant, stay }: { assistant: string; stay: StayOf },
 ): Promise<Sent> {
+  const why = whyNotOut(stay, hostOf(way, around) ?? '');
+  if (why !== null && !('phone' in way)) return Promise.resolve({ is: 'refused', why });
   if ('phone' in way) return around.ring(letter, assistant);
-  if ('webhook' in way) return post(way, letter, letter.id, around);
+  if ('webhook' in way) return post(way, letter, letter.id, around, stay);
   const secret = secretOf(way, around);
   return secret === undefined ? Promise.resolve(unset(way)) : byMail(way, letter, secret);
 }
@@ -113,17 +119,21 @@ export interface Webhook {
   headers?: Record<string, string> | undefined;
 }
 
-/** Posts this as JSON. Never throws. @param key whoever gets it twice knows by it */
+/**
+ * Posts this as JSON. Never throws. @param stay where the words may go @param key whoever gets it twice knows
+ * by it
+ */
 export async function post(
   way: Webhook,
   body: unknown,
   key: string,
   around: Pick<WayAround, 'standins' | 'secrets'>,
+  stay: StayOf,
 ): Promise<Sent> {
   const secret = secretOf(way, around);
   if (secret === undefined) return unset(way);
   try {
-    const answer = await fetch(standinAddress(way.webhook, around.standins), {
+    const answer = await askOutside(stay, standinAddress(way.webhook, around.standins), {
       method: 'POST',
       headers: {
         'content-type': 'application/json',
@@ -142,6 +152,7 @@ export async function post(
     return { is: passes ? 'later' : 'refused', why };
   } catch (error) {
     // It has a key: sent once more, it arrives once.
-    return { is: 'later', why: `it cannot be reached (${(error as Error).name})` };
+    const { name, message } = error as Error;
+    return { is: 'later', why: `it cannot be reached (${name === 'Error' ? message : name})` };
   }
 }

@@ -1,9 +1,12 @@
-/** A telephone that is rung for a caller who wants a person: it hears who wants what, takes the call with 1, and gives it back with `*`. */
+/**
+ * A telephone that is rung for a caller who wants a person: it hears who wants what, takes the call with 1,
+ * and gives it back with `*`.
+ */
 import { HOUSE_RATE_HZ, joinPcm16, resample, toFloats, toPcm16, VoiceQueue, type Key } from '@verbalon/core';
 import { readFrame, type Item } from '@verbalon/protocol';
-import { ProblemError } from '../problems.js';
-import type { Call } from '../talk/call.js';
-import type { Guest, GuestLine } from '../talk/company.js';
+import { ProblemError } from '../problems/problems.js';
+import type { Call } from '../talk/call/call.js';
+import type { Guest, GuestLine } from '../talk/company/company.js';
 import type { PhoneCall } from './phone-call.js';
 import type { SoundLine } from './phone-line.js';
 
@@ -18,7 +21,10 @@ export class AnnouncedLine implements SoundLine, GuestLine {
   private announcing: Int16Array;
   private guest: Guest | null = null;
 
-  /** @param phone answered, and connected @param announcement at the house's rate @param taken somebody has pressed 1 */
+  /**
+   * @param phone answered, and connected @param announcement at the house's rate @param taken somebody has
+   * pressed 1
+   */
   constructor(
     private readonly phone: PhoneCall,
     private readonly talk: Call,
@@ -49,7 +55,8 @@ export class AnnouncedLine implements SoundLine, GuestLine {
 
   key(key: Key): void {
     if (this.guest === null && key === TAKE) this.take();
-    else if (this.guest !== null && key === GIVE_BACK) this.phone.hangUp('the person', 'the call was given back'); // prettier-ignore
+    else if (this.guest !== null && key === GIVE_BACK)
+      this.phone.hangUp('the person', 'the call was given back');
   }
 
   write(item: Item): void {

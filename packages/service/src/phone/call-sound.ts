@@ -1,19 +1,36 @@
-/** The sound of a telephone call: RTP in and out (RFC 3550), every 20 ms a frame. It knows of no signalling and of no talk. */
+/**
+ * The sound of a telephone call: RTP in and out (RFC 3550), every 20 ms a frame. It knows of no signalling
+ * and of no talk.
+ */
 import { randomInt } from 'node:crypto';
-import type { RemoteInfo } from 'node:dgram';
+import type { RemoteInfo, Socket } from 'node:dgram';
 import { Concealment, JitterBuffer, ToneDetector, type JitterCounts, type Key } from '@verbalon/core';
 import { CLOCK_HZ, coderAt, type Codec, type Coder } from './codecs.js';
 import type { SoundPorts, SoundSockets } from './ports.js';
 import {
-  readKeyEvent, readReception, readRtp, writeGoodbye, writeKeyEvent, writeReport, writeRtp, type Reception, type RtpPacket, type Sending,
-} from './rtp-packet.js'; // prettier-ignore
+  isReport,
+  readKeyEvent,
+  readReception,
+  readRtp,
+  writeGoodbye,
+  writeKeyEvent,
+  writeReport,
+  writeRtp,
+  type Reception,
+  type RtpPacket,
+  type Sending,
+} from './rtp-packet.js';
 import type { RemoteSound } from './sdp.js';
+import type { SoundSource } from './sound-source.js';
+import { SrtpReceiver, SrtpSender } from './srtp.js';
 import { FRAME_MS, type Ticker } from './ticker.js';
 
 /** Ticks of RTP's clock in a frame. */
 const FRAME_TICKS = (CLOCK_HZ * FRAME_MS) / 1_000;
 const REPORT_MS = 5_000;
-/** A key that we send is down for so many frames, and its end is said so often (RFC 4733, section 2.5.1.4). */
+/**
+ * A key that we send is down for so many frames, and its end is said so often (RFC 4733, section 2.5.1.4).
+ */
 const KEY_FRAMES = 5;
 const KEY_ENDS = 3;
 const KEY_PAUSE_FRAMES = 3;
@@ -21,8 +38,6 @@ const KEY_PAUSE_FRAMES = 3;
 const MOST_BYTES = 1_600;
 /** Of RTP, RFC 3550, appendix A.8. */
 const JITTER_SHARE = 1 / 16;
-/** Whoever has sent so many packets from one address is who we send to. */
-const LATCHED_AFTER = 3;
 
 export interface SoundEvents {
   /** 20 ms of the caller's sound. */
@@ -44,7 +59,15 @@ export interface SoundCounts extends JitterCounts {
 }
 
 /** What is counted of a stream that begins with this packet (RFC 3550, appendix A). */
-const receivedFrom = (sequence: number) => ({ first: sequence, highest: sequence, packets: 0, expectedBefore: 0, packetsBefore: 0, jitter: 0, transit: 0 }); // prettier-ignore
+const receivedFrom = (sequence: number) => ({
+  first: sequence,
+  highest: sequence,
+  packets: 0,
+  expectedBefore: 0,
+  packetsBefore: 0,
+  jitter: 0,
+  transit: 0,
+});
 
 /** What a call's sound goes through. Its rate is that of the first codec and stays: a talk's line has one. */
 interface Way {
@@ -66,8 +89,7 @@ const wayAt = (rateHz: number) => ({
 export class CallSound {
   private remote: RemoteSound | null = null;
   private way: Way | null = null;
-  /** Where its sound really comes from, behind a router. */
-  private source: { address: string; port: number; packets: number } | null = null;
+  private seals: { ours: SrtpSender; theirs: SrtpReceiver } | null = null;
   private theirSsrc: number | null = null;
   private readonly ours = randomInt(2 ** 31);
   private sequence = randomInt(2 ** 15);
@@ -88,10 +110,11 @@ export class CallSound {
     private readonly sockets: SoundSockets,
     private readonly ports: SoundPorts,
     ticker: Ticker,
+    private readonly source: SoundSource,
     private readonly events: SoundEvents,
   ) {
     sockets.rtp.on('message', (data, from) => this.guarded(() => this.take(data, from)));
-    sockets.rtcp.on('message', (data) => this.guarded(() => this.takeReport(data)));
+    sockets.rtcp.on('message', (data, from) => this.guarded(() => this.takeReport(data, from)));
     this.leave = ticker.join((nowMs) => this.tick(nowMs), events.failed);
   }
 
@@ -118,14 +141,30 @@ export class CallSound {
     );
   }
 
-  /** Where the other side wants its sound, and how. */
-  connect(remote: RemoteSound): void {
-    if (this.remote?.address !== remote.address || this.remote.port !== remote.port) this.source = null;
+  /**
+   * Where the other side wants its sound, and how. @param master with which ours is sealed, where theirs is
+   */
+  connect(remote: RemoteSound, master: Buffer | null): void {
+    this.source.describe(remote);
+    const before = this.remote?.crypto?.master;
     this.remote = remote;
+    const theirs = remote.crypto?.master;
+    if (!theirs || master === null) this.seals = null;
+    else if (!this.seals || !before?.equals(theirs))
+      this.seals = { ours: this.seals?.ours ?? new SrtpSender(master), theirs: new SrtpReceiver(theirs) };
     const { codec } = remote;
     if (this.way?.codec === codec) return;
     const way = this.way ?? wayAt(codec.rateHz);
     this.way = { ...way, codec, coder: coderAt(codec, way.rateHz) };
+  }
+
+  /** Our answer has reached the other side. */
+  acknowledged(): void {
+    this.source.acknowledged(performance.now());
+  }
+
+  get isSealed(): boolean {
+    return this.seals !== null;
   }
 
   /** Presses keys at the other side, one after the other. */
@@ -138,9 +177,10 @@ export class CallSound {
     this.isClosed = true;
     this.leave();
     const { remote } = this;
-    if (!remote || this.sent.packets === 0) return this.ports.close(this.sockets);
+    const isToldOf = remote !== null && this.sent.packets > 0;
     // The goodbye of our sound, and then the sockets.
-    this.sockets.rtcp.send(writeGoodbye(this.sending), remote.rtcpPort, remote.address, () => this.ports.close(this.sockets)); // prettier-ignore
+    if (!isToldOf || !this.sendReport(writeGoodbye(this.sending), () => this.ports.close(this.sockets)))
+      this.ports.close(this.sockets);
   }
 
   private guarded(work: () => void): void {
@@ -157,7 +197,8 @@ export class CallSound {
     const frame = (way.rateHz * FRAME_MS) / 1_000;
     const { samples, there } = way.buffer.pull(frame, nowMs);
     this.events.heard(there ? way.concealment.heard(samples) : way.concealment.lost(frame));
-    this.say(way.coder, this.events.wanted(frame));
+    // What is not to go out yet is not taken either: a greeting is heard from its beginning.
+    if (this.source.mayTalk(performance.now())) this.say(way.coder, this.events.wanted(frame));
     if (nowMs - this.reportedMs > REPORT_MS) this.report(nowMs);
   }
 
@@ -189,21 +230,27 @@ export class CallSound {
   }
 
   private send(payloadType: number, payload: Buffer, marker: boolean, timestamp: number): void {
-    const { address, port } = this.target!;
+    const { target } = this.source;
+    if (!target) return;
     const { sequence, ours: ssrc } = this;
     this.sequence = (sequence + 1) & 0xffff;
     this.sent.packets++;
     this.sent.bytes += payload.length;
-    this.sockets.rtp.send(
-      writeRtp({ payloadType, marker, sequence, timestamp, ssrc, payload }),
-      port,
-      address,
-    );
+    const packet = writeRtp({ payloadType, marker, sequence, timestamp, ssrc, payload });
+    sendTo(this.sockets.rtp, this.seals?.ours.protect(packet) ?? packet, target);
   }
 
-  private get target() {
-    const { source } = this;
-    return source && source.packets >= LATCHED_AFTER ? source : this.remote;
+  /** @returns false where it goes nowhere: then `sent` is not called */
+  private sendReport(report: Buffer, sent?: () => void): boolean {
+    const { target } = this.source;
+    const port = this.remote?.rtcpPort ?? null;
+    if (!target || port === null) return false;
+    return sendTo(
+      this.sockets.rtcp,
+      this.seals?.ours.protectReport(report) ?? report,
+      { address: target.address, port },
+      sent,
+    );
   }
 
   private get sending(): Sending {
@@ -220,11 +267,12 @@ export class CallSound {
   }
 
   private take(data: Buffer, from: RemoteInfo): void {
-    const packet = readRtp(data);
+    const opened = this.seals ? this.seals.theirs.open(data) : data;
+    const packet = opened && readRtp(opened);
     if (!packet || !this.remote || this.isClosed) return;
     const { payloadType, ssrc } = packet;
     if (payloadType !== this.remote.payloadType && payloadType !== this.remote.keysType) return;
-    if (!this.isFromThem(from)) return;
+    if (!this.source.takes(from, ssrc)) return;
     this.lastCameMs = performance.now();
     if (ssrc !== this.theirSsrc) this.begin(packet);
     this.count(packet, this.lastCameMs);
@@ -239,22 +287,6 @@ export class CallSound {
       if (tones.isDown) samples.fill(0);
     }
     buffer.put({ timestamp: packet.timestamp, samples }, this.lastCameMs);
-  }
-
-  /** Sound of strangers is not heard: it comes from where was said, or all from one other port or address of a router. */
-  private isFromThem({ address, port }: RemoteInfo): boolean {
-    const { source, remote } = this;
-    if (!source) {
-      this.source = { address, port, packets: 1 };
-      return true;
-    }
-    if (source.address === address && source.port === port) {
-      source.packets = Math.min(LATCHED_AFTER, source.packets + 1);
-      return true;
-    }
-    const isAsSaid = remote!.address === address && remote!.port === port;
-    if (isAsSaid) this.source = { address, port, packets: 1 };
-    return isAsSaid;
   }
 
   /** A new stream of the other side's: it has started again, or is somebody else. */
@@ -284,7 +316,10 @@ export class CallSound {
     this.events.key(event.key);
   }
 
-  private takeReport(data: Buffer): void {
+  private takeReport(sealed: Buffer, from: RemoteInfo): void {
+    if (!this.source.reports(from.address) || this.isClosed) return;
+    const data = this.seals ? this.seals.theirs.openReport(sealed) : sealed;
+    if (!data || !isReport(data)) return;
     this.lastCameMs = performance.now();
     const reception = readReception(data, this.ours);
     if (reception) this.lostThere = reception.fractionLost / 256;
@@ -292,9 +327,7 @@ export class CallSound {
 
   private report(nowMs: number): void {
     this.reportedMs = nowMs;
-    const { remote } = this;
-    if (!remote || this.sent.packets === 0) return;
-    this.sockets.rtcp.send(writeReport(this.sending, this.reception()), remote.rtcpPort, remote.address);
+    if (this.sent.packets > 0) this.sendReport(writeReport(this.sending, this.reception()));
   }
 
   private reception(): Reception | null {
@@ -314,5 +347,20 @@ export class CallSound {
       highestSequence: highest,
       jitterSamples: jitter,
     };
+  }
+}
+
+/** Never throws: a packet that cannot be sent is lost, as on any way. @returns whether it is on its way */
+function sendTo(
+  socket: Socket,
+  data: Buffer,
+  { address, port }: { address: string; port: number },
+  sent: () => void = () => undefined,
+): boolean {
+  try {
+    socket.send(data, port, address, sent);
+    return true;
+  } catch {
+    return false;
   }
 }

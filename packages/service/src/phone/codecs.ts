@@ -1,7 +1,18 @@
-/** How a call's sound is coded. A byte of each is one tick of RTP's clock, which is 8 kHz for all of them (RFC 3551, section 4.5). */
+/**
+ * How a call's sound is coded. A byte of each is one tick of RTP's clock, which is 8 kHz for all of them (RFC
+ * 3551, section 4.5).
+ */
 import {
-  A_LAW, G722Decoder, G722Encoder, joinPcm16, MU_LAW, Resampler, toFloats, toPcm16, UpperBand,
-} from '@verbalon/core'; // prettier-ignore
+  A_LAW,
+  G722Decoder,
+  G722Encoder,
+  joinPcm16,
+  MU_LAW,
+  Resampler,
+  toFloats,
+  toPcm16,
+  UpperBand,
+} from '@verbalon/core';
 import type { PhoneCallView } from '@verbalon/protocol';
 
 /** Of RTP, and of G.711, in Hz. */
@@ -35,7 +46,9 @@ export const CODECS: readonly Codec[] = [
   { name: 'PCMA', payloadType: 8, rateHz: CLOCK_HZ, coder: () => A_LAW },
 ];
 
-/** A coder whose samples are at `rateHz`, whatever its codec's rate: a call may change that, a talk does not. */
+/**
+ * A coder whose samples are at `rateHz`, whatever its codec's rate: a call may change that, a talk does not.
+ */
 export function coderAt({ rateHz: own, coder }: Codec, rateHz: number): Coder {
   const made = coder();
   if (own === rateHz) return made;
@@ -46,7 +59,10 @@ export function coderAt({ rateHz: own, coder }: Codec, rateHz: number): Coder {
   };
 }
 
-/** As much comes out as goes in, a filter's length later: it begins with silence. Above what a narrow sound has, it is filled as for the ears of a narrow line. */
+/**
+ * As much comes out as goes in, a filter's length later: it begins with silence. Above what a narrow sound
+ * has, it is filled as for the ears of a narrow line.
+ */
 class EvenResampler {
   private readonly resampler: Resampler;
   private readonly upper: UpperBand | null;

@@ -1,4 +1,7 @@
-/** A caller is handed over to a person: the other side is asked to ring somebody else (REFER, RFC 3515), and when nobody takes it, the assistant comes back. */
+/**
+ * A caller is handed over to a person: the other side is asked to ring somebody else (REFER, RFC 3515), and
+ * when nobody takes it, the assistant comes back.
+ */
 import { fillTemplate } from '@verbalon/engines';
 import type { PhoneCall } from './phone-call.js';
 import { readSipAddress } from './outgoing.js';

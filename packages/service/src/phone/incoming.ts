@@ -1,14 +1,16 @@
-/** Somebody rings: who it is for, whether there is room, ringing while engines are made ready, and the answer. */
+/**
+ * Somebody rings: who it is for, whether there is room, ringing while engines are made ready, and the answer.
+ */
 import type { CallerMessageOf } from '@verbalon/protocol';
 import type { IncomingInviteRequest, IncomingRequestMessage } from 'sip.js/lib/core/index.js';
-import { problemFrom } from '../problem-from.js';
-import type { ProblemCode } from '../problems.js';
-import { admit, type Admitted } from '../talk/admit.js';
-import { beginCall } from '../talk/begin-call.js';
-import type { Host } from '../talk/connection.js';
+import { problemFrom } from '../problems/problem-from.js';
+import type { ProblemCode } from '../problems/problems.js';
+import { admit, type Admitted } from '../talk/call/admit.js';
+import { beginCall } from '../talk/call/begin-call.js';
+import type { Host } from '../talk/line/connection.js';
 import { CLOCK_HZ } from './codecs.js';
 import type { PhoneCall } from './phone-call.js';
-import { readSdp } from './sdp.js';
+import { readSdp, type RemoteSound } from './sdp.js';
 import { isTooShort, LEAST_SESSION_S } from './session-timer.js';
 
 /** Engines are waited for so long, in ms. */
@@ -49,24 +51,30 @@ export async function takeIncoming({ host, call, request, address, missing }: In
     request.reject({ statusCode, extraHeaders });
     call.finish('the service', why, 'refused');
   };
+  const isOver = () => isGone || call.over;
   if (isTooShort(message))
     return refuse(422, 'its session would be too short', [`Min-SE: ${LEAST_SESSION_S}`]);
   const remote = message.body ? readSdp(message.body) : null;
-  if (message.body && !remote)
-    return refuse(488, 'it offers no sound that is spoken here: G.711 and G.722 are');
+  const wrong = whyNotSpoken(call, message.body, remote);
+  if (wrong !== null) return refuse(488, wrong);
   call.enter('ringing', '');
   const arrive = arrival(call.names.assistant, message);
   try {
-    const admitted = await admit(host, { peer: { address, host: '', secure: false }, origin: null }, visitor(address), arrive); // prettier-ignore
-    if (isGone || call.over) return admitted.release();
+    const admitted = await admit(
+      host,
+      { peer: { address, host: '', secure: false }, origin: null },
+      visitor(address),
+      arrive,
+    );
+    if (isOver()) return admitted.release();
     try {
-      await ringUntilReady(request, () => isGone || call.over, missing);
+      await ringUntilReady(request, isOver, missing);
       await call.openSound();
     } catch (error) {
       admitted.release();
       throw error;
     }
-    if (isGone || call.over) return admitted.release();
+    if (isOver()) return admitted.release();
     const { session } = request.accept({
       statusCode: 200,
       body: call.sdp(remote),
@@ -85,7 +93,15 @@ export async function takeIncoming({ host, call, request, address, missing }: In
   }
 }
 
-/** What they speak, where they did not offer it, comes with their acknowledgement; or the call ends without one. */
+function whyNotSpoken(call: PhoneCall, body: string, remote: RemoteSound | null): string | null {
+  if (remote) return call.whyNot(remote);
+  return body ? 'it offers no sound that is spoken here: G.711 and G.722 are' : null;
+}
+
+/**
+ * What they speak, where they did not offer it, comes with their acknowledgement; or the call ends without
+ * one.
+ */
 function acknowledged(call: PhoneCall): Promise<void> {
   return new Promise((done) => {
     call.onSoundKnown = done;

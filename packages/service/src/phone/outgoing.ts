@@ -30,10 +30,15 @@ export interface Outgoing {
 export async function ring({ call, end, to, from, name, known, keys, answered }: Outgoing): Promise<void> {
   await call.openSound();
   let isAnswered = false;
-  const message = end.core.makeOutgoingRequestMessage('INVITE', to, from, to, { fromDisplayName: name }, [
-    `Contact: <${end.contact.toString()}>`,
-    ALLOW,
-  ], call.sdp(null)); // prettier-ignore
+  const message = end.core.makeOutgoingRequestMessage(
+    'INVITE',
+    to,
+    from,
+    to,
+    { fromDisplayName: name },
+    [`Contact: <${end.contact.toString()}>`, ALLOW],
+    call.sdp(null),
+  );
   known(message.callId);
   const failed = (why: string) => call.finish('whoever was rung', why, 'refused');
   const request: OutgoingInviteRequest = end.core.invite(message, {
@@ -48,6 +53,8 @@ export async function ring({ call, end, to, from, name, known, keys, answered }:
       if (call.over) return void response.session.bye();
       isAnswered = true;
       if (!remote) return call.hangUp('the service', 'they answer with no sound that is spoken here');
+      const wrong = call.whyNot(remote);
+      if (wrong) return call.hangUp('the service', wrong);
       call.connect(remote);
       call.enter('connected', '');
       call.press([...keys].filter((key): key is Key => TELEPHONE_KEYS.includes(key as Key)));
@@ -69,6 +76,9 @@ export async function ring({ call, end, to, from, name, known, keys, answered }:
     if (!isAnswered) request.cancel(cause);
   });
 }
+
+/** The host of an address of SIP; an empty one for what is none. */
+export const sipHost = (address: string): string => readSipAddress(address)?.host ?? '';
 
 /** @returns null for what is no address of SIP */
 export function readSipAddress(text: string): URI | null {

@@ -1,4 +1,7 @@
-/** One telephone call, whoever rang: its stages, its sound, its talk, and its end, at which everything of it is let go. */
+/**
+ * One telephone call, whoever rang: its stages, its sound, its talk, and its end, at which everything of it
+ * is let go.
+ */
 import { randomUUID } from 'node:crypto';
 import type { CallStage, Leaving } from '@verbalon/core';
 import type { PhoneCallView, ServiceMessageOf } from '@verbalon/protocol';
@@ -9,13 +12,16 @@ import type {
   Session as Dialog,
   SessionDelegate,
 } from 'sip.js/lib/core/index.js';
-import type { Call } from '../talk/call.js';
+import type { Call } from '../talk/call/call.js';
 import { CallSound } from './call-sound.js';
 import { CLOCK_HZ } from './codecs.js';
 import { PhoneLine, type SoundLine } from './phone-line.js';
 import type { SoundPorts } from './ports.js';
 import { answering, readSdp, writeSdp, type Direction, type RemoteSound } from './sdp.js';
 import { SessionTimer } from './session-timer.js';
+import type { Peer } from './sip-sockets.js';
+import { SoundSource } from './sound-source.js';
+import { newMaster } from './srtp.js';
 import type { Ticker } from './ticker.js';
 
 const LOOK_EVERY_MS = 1_000;
@@ -26,6 +32,12 @@ export interface CallParts {
   ticker: Ticker;
   /** What is told to the other side as our address. */
   address: string;
+  /** Where the signalling comes from. */
+  peer: () => Peer;
+  /** Networks in which callers' sound may be besides. */
+  isNamed: (address: string) => boolean;
+  /** No call without sealed sound, over sealed signalling. */
+  mustSeal: boolean;
   log: Logger;
   /** Neither sound nor a report has come for so long: it is over. */
   silentMs: number;
@@ -50,11 +62,16 @@ export class PhoneCall {
   dialog: Dialog | null = null;
   private sound: CallSound | null = null;
   private remote: RemoteSound | null = null;
+  private readonly source: SoundSource;
+  /** The key of our own sound, once it is sealed or offered so. */
+  private readonly master = newMaster();
   private talk: Call | null = null;
   private isOver = false;
   private version = 0;
   private readonly session = Math.floor(Math.random() * 1e9);
-  private readonly timer = new SessionTimer(() => this.hangUp('the service', 'the session timer ran out'));
+  private readonly timer = new SessionTimer(() =>
+    this.guarded(() => this.hangUp('the service', 'the session timer ran out')),
+  );
   private watch: NodeJS.Timeout | null = null;
   private atEnd: ((by: string, cause: string) => void)[] = [];
 
@@ -62,6 +79,7 @@ export class PhoneCall {
     readonly names: CallNames,
     private readonly parts: CallParts,
   ) {
+    this.source = new SoundSource(() => parts.peer().address, parts.isNamed);
     this.line = new PhoneLine({
       hungUp: () => this.hangUp('the assistant', 'the talk is over'),
       handOver: (message) => parts.handOver(this, message),
@@ -99,7 +117,7 @@ export class PhoneCall {
     const { ports, ticker } = this.parts;
     const sockets = await ports.open();
     if (this.isOver) return ports.close(sockets);
-    this.sound = new CallSound(sockets, ports, ticker, {
+    this.sound = new CallSound(sockets, ports, ticker, this.source, {
       heard: (samples) => this.sounds.hear(samples),
       wanted: (count) => this.sounds.next(count),
       key: (key) => this.sounds.key(key),
@@ -118,9 +136,19 @@ export class PhoneCall {
     remote: RemoteSound | null,
     direction: Direction = 'sendrecv',
   ): { contentDisposition: string; contentType: string; content: string } {
-    const { address } = this.parts;
+    const { address, mustSeal, peer } = this.parts;
+    const seals = remote ? remote.crypto !== null : mustSeal || peer().protocol === 'TLS';
+    const master = seals ? this.master : null;
     const content = writeSdp(
-      { address, port: this.sound!.port, version: ++this.version, session: this.session, direction },
+      {
+        address,
+        port: this.sound!.port,
+        version: ++this.version,
+        session: this.session,
+        direction,
+        master,
+        mustSeal,
+      },
       remote ?? undefined,
     );
     return { contentDisposition: 'session', contentType: SDP_TYPE, content };
@@ -130,8 +158,19 @@ export class PhoneCall {
     const { sound } = this;
     this.remote = remote;
     if (!sound) return;
-    sound.connect(remote);
+    sound.connect(remote, this.master);
+    if (this.names.direction === 'out') sound.acknowledged();
     this.line.open(sound.rateHz!);
+  }
+
+  /** What speaks against sound of this description, as it is told to the owner; null where nothing does. */
+  whyNot(remote: RemoteSound): string | null {
+    if (!this.source.mayDescribe(remote))
+      return `its sound would go to ${remote.address}, and it rings from ${this.parts.peer().address}: name that network under "phone: sound: networks" if it is theirs`;
+    const isSealed = remote.crypto !== null && this.parts.peer().protocol === 'TLS';
+    return this.parts.mustSeal && !isSealed
+      ? '"phone: srtp" is required, and it comes without SRTP or without TLS'
+      : null;
   }
 
   /** Of its sound, in Hz, once it is connected. */
@@ -149,7 +188,7 @@ export class PhoneCall {
 
   /** A call whose sound has gone is over. */
   watchSound(): void {
-    this.watch = setInterval(() => this.look(), LOOK_EVERY_MS);
+    this.watch = setInterval(() => this.guarded(() => this.look()), LOOK_EVERY_MS);
   }
 
   /** The dialog stands: what the other side asks in it. */
@@ -217,21 +256,34 @@ export class PhoneCall {
   /** It is over, by whoever ended it. */
   finish(by: string, cause: string, how: Leaving): void {
     if (this.isOver) return;
-    this.enter('ended', `by ${by}: ${cause}`);
     this.isOver = true;
     this.timer.stop();
     if (this.watch) clearInterval(this.watch);
-    this.sound?.close();
-    this.talk?.over(how);
-    for (const done of this.atEnd) done(by, cause);
-    this.parts.ended(this);
+    // Whatever one of them comes upon, the others are done: nothing of a call outlives it.
+    this.guarded(() => this.enter('ended', `by ${by}: ${cause}`));
+    this.guarded(() => this.sound?.close());
+    this.guarded(() => this.talk?.over(how));
+    for (const done of this.atEnd) this.guarded(() => done(by, cause));
+    this.guarded(() => this.parts.ended(this));
+  }
+
+  private guarded(work: () => void): void {
+    try {
+      work();
+    } catch (error) {
+      this.parts.log.error(
+        { call: this.id, err: error },
+        'a telephone call came upon something that nobody foresaw; it ends',
+      );
+      this.hangUp('the service', 'something failed that nobody foresaw', 'failed');
+    }
   }
 
   /** They hold the call, take it up, move their sound, or only say that they are still there. */
   private changed(request: IncomingInviteRequest): void {
     const { body } = request.message;
     const remote = body ? readSdp(body) : this.remote;
-    if (!remote) return void request.reject({ statusCode: 488 });
+    if (!remote || this.whyNot(remote) !== null) return void request.reject({ statusCode: 488 });
     const direction = answering(remote.direction);
     request.accept({
       statusCode: 200,
@@ -243,8 +295,11 @@ export class PhoneCall {
 
   /** An offer of ours was answered with the acknowledgement (RFC 3261, section 13.2.1). */
   private acknowledged(body: string): void {
+    this.sound?.acknowledged();
     if (!body) return;
     const remote = readSdp(body);
+    const wrong = remote && this.whyNot(remote);
+    if (wrong) return this.hangUp('the service', wrong);
     if (remote) {
       this.soundIs(remote);
       this.onSoundKnown();

@@ -1,8 +1,11 @@
-/** Between a call's sound and a talk: what the assistant says is played to the telephone, and what it plays is told. */
+/**
+ * Between a call's sound and a talk: what the assistant says is played to the telephone, and what it plays is
+ * told.
+ */
 import { Playout, toPcm16, type Key } from '@verbalon/core';
 import { readFrame, type Item, type ServiceMessage, type ServiceMessageOf } from '@verbalon/protocol';
-import { ProblemError } from '../problems.js';
-import type { Call, CallLine } from '../talk/call.js';
+import { ProblemError } from '../problems/problems.js';
+import type { Call, CallLine } from '../talk/call/call.js';
 
 export interface LineEvents {
   /** The talk has ended by itself. */

@@ -1,4 +1,8 @@
-/** The telephone of a service: SIP comes in here and goes to the call it belongs to; numbers, registrations, and what goes on. */
+/**
+ * The telephone of a service: SIP comes in here and goes to the call it belongs to; numbers, registrations,
+ * and what goes on.
+ */
+import { isIP } from 'node:net';
 import { constructOutgoingResponse, type IncomingInviteRequest } from 'sip.js/lib/core/index.js';
 import type {
   HandOverFile,
@@ -10,16 +14,19 @@ import type {
   WaitingCaller,
 } from '@verbalon/protocol';
 import type { Visitor } from '../access/visitor.js';
-import { byCallersTelephone } from '../talk/hand-overs.js';
-import type { TlsFiles } from '../listen.js';
-import { ProblemError } from '../problems.js';
-import type { Call } from '../talk/call.js';
-import type { Host } from '../talk/connection.js';
+import { byCallersTelephone } from '../talk/call/hand-overs.js';
+import type { TlsFiles } from '../common/listen.js';
+import { ProblemError } from '../problems/problems.js';
+import type { Call } from '../talk/call/call.js';
+import type { Host } from '../talk/line/connection.js';
 import { addressOf, refer } from './hand-over.js';
 import { takeIncoming } from './incoming.js';
-import { ALLOW } from './outgoing.js';
+import { stayIn } from '../project/stay.js';
+import { whyNotOut } from '../common/ways-out.js';
+import { ReadingShare } from './reading-share.js';
+import { ALLOW, sipHost } from './outgoing.js';
 import { PhoneCall, type CallNames } from './phone-call.js';
-import { MayRing } from './may-ring.js';
+import { MayRing, within } from './may-ring.js';
 import { SoundPorts } from './ports.js';
 import { Registration } from './registration.js';
 import { peerAt, Ringer, SIP_PORT, SIP_TLS_PORT } from './ringer.js';
@@ -61,14 +68,27 @@ export class Phone {
   private over: PhoneCallView[] = [];
   private registrations: Registration[] = [];
   private readonly mayRing: MayRing;
+  private readonly share = new ReadingShare();
+  /** Networks in which callers' sound may be. */
+  private readonly isSoundIn: (shown: string) => boolean;
   private readonly address: string;
   readonly ringer: Ringer;
 
   private constructor(private readonly options: PhoneOptions) {
     const { file, host } = options;
     this.address = file.address ?? USUAL.address;
-    this.ports = new SoundPorts(this.address, file.sound ?? USUAL.sound);
-    this.sockets = new SipSockets(this.address, host.log, (text, peer) => this.came(text, peer), options.tls);
+    this.ports = new SoundPorts(this.address, {
+      from: file.sound?.from ?? USUAL.sound.from,
+      to: file.sound?.to ?? USUAL.sound.to,
+    });
+    this.sockets = new SipSockets(
+      this.address,
+      host.log,
+      (text, peer) => this.came(text, peer),
+      (address) => this.isAllowed(address),
+      options.tls,
+    );
+    this.isSoundIn = within([...(file.sound?.networks ?? []), ...(file.peers ?? [])]);
     this.ringer = new Ringer({
       host,
       station: () => this.station,
@@ -96,11 +116,19 @@ export class Phone {
       await phone.sockets.listen(port, file.tlsPort ?? USUAL.tlsPort);
     } catch (error) {
       const { code } = error as NodeJS.ErrnoException;
-      const why = code === 'EADDRINUSE' ? 'another program uses it' : code === 'EADDRNOTAVAIL' ? 'this machine has no such address' : String(code); // prettier-ignore
+      const why =
+        code === 'EADDRINUSE'
+          ? 'another program uses it'
+          : code === 'EADDRNOTAVAIL'
+            ? 'this machine has no such address'
+            : String(code);
       const at = (error as { port?: number }).port ?? port;
       throw new ProblemError('phone-away', `${phone.address}:${at}: ${why}`);
     }
-    host.log.info({ address: phone.sipAddress, tlsAddress: phone.tlsAddress, numbers: file.numbers }, 'the telephone can be rung'); // prettier-ignore
+    host.log.info(
+      { address: phone.sipAddress, tlsAddress: phone.tlsAddress, numbers: file.numbers },
+      'the telephone can be rung',
+    );
     phone.register();
     return phone;
   }
@@ -114,7 +142,7 @@ export class Phone {
     return tlsPort === null ? null : `sip:${this.address}:${tlsPort};transport=tls`;
   }
 
-  get view(): PhoneView {
+  get view(): Omit<PhoneView, 'changed'> {
     return {
       address: this.sipAddress,
       tlsAddress: this.tlsAddress,
@@ -139,7 +167,10 @@ export class Phone {
     return this.call(id);
   }
 
-  /** Rings somebody. @throws ProblemError `phone-number-malformed`, `phone-ports-used`, and whatever speaks against one more talk */
+  /**
+   * Rings somebody. @throws ProblemError `phone-number-malformed`, `phone-ports-used`, and whatever speaks
+   * against one more talk
+   */
   async ring(wanted: NewCall, visitor: Visitor): Promise<PhoneCallView> {
     return (await this.ringer.talk(wanted, visitor)).view;
   }
@@ -149,6 +180,8 @@ export class Phone {
     const file = this.options.handOver();
     const to = file ? addressOf(file, who.known) : null;
     if (to === null) return failed('nobody is named to whom callers are handed over');
+    const why = whyNotOut(stayIn(this.options.host.project, who.assistant), sipHost(to));
+    if (why !== null) return failed(why);
     void this.ringer.announce(talk, who, to, failed);
   }
 
@@ -190,6 +223,14 @@ export class Phone {
 
   /** Whatever comes from outside ends here at the latest. */
   private came(text: string, peer: Peer): void {
+    // A connection has a pace of its own, and nothing is sent again on it.
+    if (peer.protocol !== 'UDP') return this.read(text, peer);
+    this.share.read(this.mayRing.allows(peer.address) || this.isProvider(peer.address), () =>
+      this.read(text, peer),
+    );
+  }
+
+  private read(text: string, peer: Peer): void {
     const { log } = this.options.host;
     try {
       const message = readSip(withSource(text, peer), log);
@@ -201,21 +242,42 @@ export class Phone {
 
   private take(message: SipMessage, peer: Peer): void {
     const end = this.ends.get(message.callId);
+    if (end && this.isStrangerTo(end, peer)) return;
+    const isWithin = isRequest(message) && Boolean(message.toTag) && message.method !== 'ACK';
     // Within a call it asks whether we are still there.
-    if (end && message.method !== 'OPTIONS') return end.receive(message, peer);
-    if (!isRequest(message) || message.method === 'ACK') return;
+    if (end && message.method !== 'OPTIONS' && (!isWithin || end.knows(message)))
+      return end.receive(message, peer);
+    if (isRequest(message) && message.method !== 'ACK') this.takeNew(message, peer);
+  }
+
+  /** A request that belongs to no call of ours. */
+  private takeNew(message: Extract<SipMessage, { ruri: unknown }>, peer: Peer): void {
     const reply = (statusCode: number, extraHeaders: string[] = []) =>
       this.sockets.send(constructOutgoingResponse(message, { statusCode, extraHeaders }).message, peer);
     if (!this.isAllowed(peer.address)) return reply(403);
     if (message.method === 'OPTIONS') return reply(200, [ALLOW, 'Accept: application/sdp']);
     if (message.toTag || message.method === 'CANCEL' || message.method === 'BYE') return reply(481);
     if (message.method !== 'INVITE') return reply(405, [ALLOW]);
-    const number = message.ruri?.user ?? '';
+    this.invited(message, peer, reply);
+  }
+
+  /** A stranger who knows a Call-ID is a stranger all the same. */
+  private isStrangerTo({ peerNow }: SipEnd, { address }: Peer): boolean {
+    return !this.isAllowed(address) && peerNow.address !== address && isIP(peerNow.address) !== 0;
+  }
+
+  private invited(
+    message: Extract<SipMessage, { ruri: unknown }>,
+    peer: Peer,
+    reply: (statusCode: number, extraHeaders?: string[]) => void,
+  ): void {
+    const to = message.ruri?.user ?? '';
     const { numbers } = this.options.file;
-    const assistant = numbers[number] ?? numbers['*'];
+    const assistant = numbers[to] ?? numbers['*'];
     if (assistant === undefined) return reply(404);
     if (this.isFull() || this.ends.size >= MOST_ENDS) return reply(486, ['Retry-After: 30']);
-    this.begin(message.callId, { direction: 'in', from: message.from.uri.toString(), to: number, assistant }, peer).receive(message, peer); // prettier-ignore
+    const names: CallNames = { direction: 'in', from: message.from.uri.toString(), to, assistant };
+    this.begin(message.callId, names, peer).receive(message, peer);
   }
 
   private begin(callId: string, names: CallNames, peer: Peer): SipEnd {
@@ -247,6 +309,9 @@ export class Phone {
       ports,
       ticker,
       address,
+      peer: () => end.peerNow,
+      isNamed: this.isSoundIn,
+      mustSeal: this.options.file.srtp === 'required',
       log,
       silentMs: (this.options.file.silentS ?? USUAL.silentS) * 1_000,
       ended: () => {
@@ -269,6 +334,8 @@ export class Phone {
     if (file && !byCallersTelephone(file)) return;
     const address = file ? addressOf(file, known) : null;
     if (address === null) return call.comeBack('nobody is named to whom callers are handed over');
+    const why = whyNotOut(stayIn(this.options.host.project, call.names.assistant), sipHost(address));
+    if (why !== null) return call.comeBack(why);
     refer(call, address, known);
   }
 
@@ -276,9 +343,12 @@ export class Phone {
     return this.going.size >= (this.options.file.callsAtOnce ?? USUAL.callsAtOnce);
   }
 
+  private isProvider(address: string): boolean {
+    return this.registrations.some(({ peer }) => peer.address === address);
+  }
+
   private isAllowed(address: string): boolean {
-    if (this.mayRing.allows(address) || this.registrations.some(({ peer }) => peer.address === address))
-      return true;
+    if (this.mayRing.allows(address) || this.isProvider(address)) return true;
     if (this.mayRing.turnAway(address))
       this.options.host.log.warn(
         { address },

@@ -1,7 +1,7 @@
 /** Pairs of UDP sockets for a call's sound: an even port for RTP, the one above it for RTCP. */
 import { createSocket, type Socket } from 'node:dgram';
 import { isIPv6 } from 'node:net';
-import { ProblemError } from '../problems.js';
+import { ProblemError } from '../problems/problems.js';
 
 export interface PortRange {
   from: number;
@@ -41,8 +41,13 @@ export class SoundPorts {
   }
 
   close({ rtp, rtcp, port }: SoundSockets): void {
-    for (const socket of [rtp, rtcp]) socket.close();
     this.taken.delete(port);
+    for (const socket of [rtp, rtcp])
+      try {
+        socket.close();
+      } catch {
+        // It is closed already.
+      }
   }
 
   private async pair(port: number): Promise<SoundSockets | null> {

@@ -1,4 +1,7 @@
-/** A number at a provider: registered with it (RFC 3261, section 10) for as long as the service runs, with digest authentication. */
+/**
+ * A number at a provider: registered with it (RFC 3261, section 10) for as long as the service runs, with
+ * digest authentication.
+ */
 import { DigestAuthentication, type IncomingResponse } from 'sip.js/lib/core/index.js';
 import { Grammar, type URI } from 'sip.js';
 import type { RegistrationView } from '@verbalon/protocol';
@@ -68,10 +71,14 @@ export class Registration {
 
   private register(seconds: number): void {
     const { core, contact } = this.end;
-    const message = core.makeOutgoingRequestMessage('REGISTER', this.registrar, this.us, this.us, { callId: this.callId, cseq: (this.cseq += 2) }, [
-      `Contact: <${contact.toString()}>;expires=${seconds}`,
-      `Expires: ${seconds}`,
-    ]); // prettier-ignore
+    const message = core.makeOutgoingRequestMessage(
+      'REGISTER',
+      this.registrar,
+      this.us,
+      this.us,
+      { callId: this.callId, cseq: (this.cseq += 2) },
+      [`Contact: <${contact.toString()}>;expires=${seconds}`, `Expires: ${seconds}`],
+    );
     core.register(message, {
       onAccept: (response) => this.accepted(response, seconds),
       onReject: ({ message: { statusCode, reasonPhrase } }) => this.refused(`${statusCode} ${reasonPhrase}`),

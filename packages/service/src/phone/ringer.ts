@@ -3,14 +3,15 @@ import { fillIn, spokenLanguage } from '@verbalon/core';
 import type { NewCall, WaitingCaller } from '@verbalon/protocol';
 import type { Visitor } from '../access/visitor.js';
 import type { Letter, Sent } from '../messages/ways.js';
-import { problemFrom } from '../problem-from.js';
-import { ProblemError } from '../problems.js';
+import { problemFrom } from '../problems/problem-from.js';
+import { ProblemError } from '../problems/problems.js';
 import type { Assistant } from '../project/events.js';
-import { admit } from '../talk/admit.js';
-import { definedOnly } from '../talk/arrival.js';
-import type { Call } from '../talk/call.js';
-import type { Host } from '../talk/connection.js';
+import { admit } from '../talk/call/admit.js';
+import { definedOnly } from '../talk/call/arrival.js';
+import type { Call } from '../talk/call/call.js';
+import type { Host } from '../talk/line/connection.js';
 import { aloud } from '../tasks/aloud.js';
+import { whyNotOut } from '../common/ways-out.js';
 import { AnnouncedLine } from './announced.js';
 import { beginTalk, phoneArrival } from './incoming.js';
 import { readSipAddress, ring } from './outgoing.js';
@@ -48,19 +49,29 @@ interface Rung {
 export class Ringer {
   constructor(private readonly options: RingerOptions) {}
 
-  /** Rings somebody and talks. @throws ProblemError `phone-number-malformed`, `phone-ports-used`, and whatever speaks against one more talk */
+  /**
+   * Rings somebody and talks. @throws ProblemError `phone-number-malformed`, `phone-ports-used`, and whatever
+   * speaks against one more talk
+   */
   async talk({ to, assistant: wanted, say, keys }: NewCall, visitor: Visitor): Promise<PhoneCall> {
     const { host } = this.options;
     const assistant = host.assistant(wanted);
+    const why = whyNotOut(assistant.file.stay ?? null, this.addressFor(to).address.host);
+    if (why !== null) throw new ProblemError('engine-forbidden', why);
     const arrive = phoneArrival(assistant.name, this.addressFor(to).address.user ?? '', undefined);
     const entry = { peer: { address: visitor.address, host: '', secure: false }, origin: null };
     const admitted = await admit(host, entry, visitor, arrive);
     let begun = false;
     try {
-      const call = await this.ring({ assistant, to, keys, answered: (one) => {
-        begun = true;
-        beginTalk(host, one, arrive, admitted, say);
-      } }); // prettier-ignore
+      const call = await this.ring({
+        assistant,
+        to,
+        keys,
+        answered: (one) => {
+          begun = true;
+          beginTalk(host, one, arrive, admitted, say);
+        },
+      });
       call.onEnd(() => begun || admitted.release());
       return call;
     } catch (error) {
@@ -79,7 +90,12 @@ export class Ringer {
         call.line.onFirstSaid = (report) => {
           if (report.heard !== report.generated) return;
           resolve({ is: 'sent' });
-          setTimeout(() => call.line.turns === 1 && call.hangUp('the service', 'the message was said, and nobody answered'), SILENT_AFTER_MESSAGE_MS); // prettier-ignore
+          setTimeout(
+            () =>
+              call.line.turns === 1 &&
+              call.hangUp('the service', 'the message was said, and nobody answered'),
+            SILENT_AFTER_MESSAGE_MS,
+          );
         };
         call.onEnd((by, cause) => {
           const said = call.line.firstSaid?.heard ?? '';
@@ -100,14 +116,18 @@ export class Ringer {
       const assistant = host.assistant(who.assistant);
       const announcement = await this.announcementOf(assistant, who);
       let isTaken = false;
-      const call = await this.ring({ assistant, to, answered: (one) => {
-        const name = this.addressFor(to).address.user ?? 'a person';
-        const line = new AnnouncedLine(one, talk, name, announcement, () => {
-          isTaken = true;
-        });
-        one.sounds = line;
-        one.watchSound();
-      } }); // prettier-ignore
+      const call = await this.ring({
+        assistant,
+        to,
+        answered: (one) => {
+          const name = this.addressFor(to).address.user ?? 'a person';
+          const line = new AnnouncedLine(one, talk, name, announcement, () => {
+            isTaken = true;
+          });
+          one.sounds = line;
+          one.watchSound();
+        },
+      });
       call.onEnd((_by, cause) => isTaken || failed(cause));
       talk.atEnd(() => call.hangUp('the service', 'the caller has left'));
     } catch (error) {
@@ -122,11 +142,18 @@ export class Ringer {
     const text = fillIn(plan.sayings.announces, {
       title: file.title,
       caller: caller.name || caller.id || '?',
-      known: Object.entries(known).map(([slot, value]) => `${slot}: ${value}.`).join(' '),
-    }); // prettier-ignore
+      known: Object.entries(known)
+        .map(([slot, value]) => `${slot}: ${value}.`)
+        .join(' '),
+    });
     const { tts } = this.options.host.engines.first(assistant);
     const voice = definedOnly(file.voice ?? {});
-    const { samples } = await aloud(text, spokenLanguage(plan), { voice, stay: file.stay ?? null, signal: AbortSignal.timeout(20_000) }, tts); // prettier-ignore
+    const { samples } = await aloud(
+      text,
+      spokenLanguage(plan),
+      { voice, stay: file.stay ?? null, signal: AbortSignal.timeout(20_000) },
+      tts,
+    );
     return samples;
   }
 
@@ -136,10 +163,19 @@ export class Ringer {
     if (isFull())
       throw new ProblemError('service-full', 'the telephone has as many calls as it may have at once');
     const peer = via?.peer ?? peerAt(to);
-    const end = new SipEnd(station(), peer, via?.account.user ?? assistant.name, {}, via && credentials(via.account)); // prettier-ignore
+    const end = new SipEnd(
+      station(),
+      peer,
+      via?.account.user ?? assistant.name,
+      {},
+      via && credentials(via.account),
+    );
     const from = via ? readSipAddress(via.account.at)! : end.contact.clone();
     if (via) from.user = via.account.user;
-    const call = newCall({ direction: 'out', from: from.toString(), to: address.toString(), assistant: assistant.name }, end); // prettier-ignore
+    const call = newCall(
+      { direction: 'out', from: from.toString(), to: address.toString(), assistant: assistant.name },
+      end,
+    );
     await ring({
       call,
       end,

@@ -1,4 +1,7 @@
-/** Packets of RTP and RTCP (RFC 3550) and the telephone's keys in them (RFC 4733), read and written. Nothing in a packet is believed before it was measured. */
+/**
+ * Packets of RTP and RTCP (RFC 3550) and the telephone's keys in them (RFC 4733), read and written. Nothing
+ * in a packet is believed before it was measured.
+ */
 import { TELEPHONE_KEYS, type Key } from '@verbalon/core';
 
 const VERSION = 2;
@@ -70,6 +73,8 @@ const SENDER_REPORT = 200;
 const RECEIVER_REPORT = 201;
 const DESCRIPTION = 202;
 const GOODBYE = 203;
+/** Of RTCP as RFC 3550 has it: what an application says. */
+const LAST_TYPE = 204;
 const CNAME = 1;
 /** A signed number of 24 bits (RFC 3550, section 6.4.1). */
 const MOST_LOST = 0x7f_ffff;
@@ -139,7 +144,15 @@ function writeDescription({ ssrc, cname }: Sending): Buffer {
   return data;
 }
 
-/** What the other side says of our sound, in a packet of reports. @returns null where it says nothing of it */
+/** Is it a packet of RTCP (RFC 3550, appendix A.2)? */
+export function isReport(data: Buffer): boolean {
+  if (data.length < 8 || data[0]! >> 6 !== VERSION) return false;
+  return data[1]! >= SENDER_REPORT && data[1]! <= LAST_TYPE && (data.readUInt16BE(2) + 1) * 4 <= data.length;
+}
+
+/**
+ * What the other side says of our sound, in a packet of reports. @returns null where it says nothing of it
+ */
 export function readReception(
   data: Buffer,
   ssrc: number,

@@ -1,4 +1,7 @@
-/** Session timers (RFC 4028): a call whose other side does not say in time that it is still there is over. They refresh, we only watch. */
+/**
+ * Session timers (RFC 4028): a call whose other side does not say in time that it is still there is over.
+ * They refresh, we only watch.
+ */
 
 /** Shorter ones are not agreed to, in s (RFC 4028, section 5). */
 export const LEAST_SESSION_S = 90;
@@ -8,7 +11,10 @@ interface Headed {
   getHeader: (name: string) => string | undefined;
 }
 
-/** How long a session may last without a word, in s, as the other side wants it; null where it knows of no timers. */
+/**
+ * How long a session may last without a word, in s, as the other side wants it; null where it knows of no
+ * timers.
+ */
 function wantedBy(message: Headed): number | null {
   const supported = message.getHeader('supported') ?? message.getHeader('k') ?? '';
   const seconds = Number.parseInt(message.getHeader('session-expires') ?? message.getHeader('x') ?? '', 10);

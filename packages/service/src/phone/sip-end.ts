@@ -1,11 +1,20 @@
 /**
- * Our end of one dialog with one peer: a kept user agent does transactions and dialogs (RFC 3261), and here stands what it leaves to
- * its transport: over UDP, what is not answered is sent again.
+ * Our end of one dialog with one peer: a kept user agent does transactions and dialogs (RFC 3261), and here
+ * stands what it leaves to its transport: over UDP, what is not answered is sent again.
  */
 import {
-  LoggerFactory, Parser, UserAgentCore, URI, type DigestAuthentication, type IncomingRequestMessage, type IncomingResponseMessage,
-  type Transport, type UserAgentCoreConfiguration, type UserAgentCoreDelegate,
-} from 'sip.js/lib/core/index.js'; // prettier-ignore
+  LoggerFactory,
+  Parser,
+  UserAgentCore,
+  URI,
+  type DigestAuthentication,
+  type IncomingRequestMessage,
+  type IncomingResponseMessage,
+  type Transport,
+  type UserAgentCoreConfiguration,
+  type UserAgentCoreDelegate,
+} from 'sip.js/lib/core/index.js';
+import { isIP } from 'node:net';
 import type { Logger } from 'pino';
 import type { Peer } from './sip-sockets.js';
 
@@ -76,7 +85,13 @@ export class SipEnd {
     const { protocol } = peer;
     const port = (protocol === 'TLS' ? station.tlsPort : null) ?? station.port;
     const loggerFactory = loggers(log);
-    this.contact = new URI('sip', user, address, port, protocol === 'UDP' ? {} : { transport: protocol.toLowerCase() }); // prettier-ignore
+    this.contact = new URI(
+      'sip',
+      user,
+      address,
+      port,
+      protocol === 'UDP' ? {} : { transport: protocol.toLowerCase() },
+    );
     const contact = this.contact;
     const transport: Transport = {
       protocol,
@@ -111,7 +126,7 @@ export class SipEnd {
 
   /** A message of this dialog has come. */
   receive(message: SipMessage, peer: Peer): void {
-    this.peer = peer;
+    if (this.isOfDialog(message)) this.peer = peer;
     if (isRequest(message)) {
       if (message.method === 'ACK') this.stop(`INVITE answered ${message.viaBranch}`);
       this.core.receiveIncomingRequestFromTransport(message);
@@ -122,7 +137,30 @@ export class SipEnd {
     }
   }
 
-  /** The dialog is over; what is sent again of it is answered for a while, and then it is gone. @param gone is called then */
+  /** Where the other side is, as far as it has shown that it is the other side. */
+  get peerNow(): Peer {
+    return this.peer;
+  }
+
+  /** Whether a request within a call is of this one, or sent again. */
+  knows(request: SipMessage): boolean {
+    return this.isOfDialog(request) || this.core.userAgentServers.has(request.viaBranch);
+  }
+
+  /**
+   * Only what belongs to the dialog moves its other side: a request that knows both tags; an answer to a
+   * request of ours, where that went to a name. Whoever only knows a Call-ID moves nothing.
+   */
+  private isOfDialog(message: SipMessage): boolean {
+    if (isRequest(message))
+      return this.core.dialogs.has(`${message.callId}${message.toTag}${message.fromTag}`);
+    return isIP(this.peer.address) === 0 && this.core.userAgentClients.has(message.viaBranch);
+  }
+
+  /**
+   * The dialog is over; what is sent again of it is answered for a while, and then it is gone. @param gone is
+   * called then
+   */
   linger(gone: () => void): void {
     this.lingering ??= setTimeout(() => {
       this.close();

@@ -1,9 +1,12 @@
-/** SIP's messages over UDP, TCP and TLS (RFC 3261, section 18): whole ones come in, and go out to whoever they are for. */
+/**
+ * SIP's messages over UDP, TCP and TLS (RFC 3261, section 18): whole ones come in, and go out to whoever they
+ * are for.
+ */
 import { createSocket, type Socket as UdpSocket } from 'node:dgram';
 import { connect, createServer, isIP, isIPv6, type AddressInfo, type Server, type Socket } from 'node:net';
 import { connect as connectTls, createServer as createTlsServer, type Server as TlsServer } from 'node:tls';
 import type { Logger } from 'pino';
-import { pairOf, renewing, type TlsFiles } from '../listen.js';
+import { pairOf, renewing, type TlsFiles } from '../common/listen.js';
 
 /** Where a message came from, and where others go to. */
 export interface Peer {
@@ -15,6 +18,9 @@ export interface Peer {
 /** Larger messages are nobody's, in bytes. */
 const MOST_BYTES = 64_000;
 const MOST_CONNECTIONS = 500;
+const MOST_CONNECTIONS_OF_ONE = 100;
+/** A connection whose first message does not come whole for so long is closed, in ms. */
+const FIRST_MESSAGE_MS = 10_000;
 /** A connection without a message is closed after so long, in ms. */
 const IDLE_MS = 300_000;
 
@@ -35,6 +41,8 @@ export class SipSockets {
     private readonly address: string,
     private readonly log: Logger,
     private readonly came: (text: string, peer: Peer) => void,
+    /** May somebody at this address connect? */
+    private readonly admits: (address: string) => boolean,
     tls?: TlsFiles,
   ) {
     this.udp = createSocket(isIPv6(address) ? 'udp6' : 'udp4');
@@ -68,8 +76,13 @@ export class SipSockets {
   }
 
   send(text: string, peer: Peer): void {
-    if (peer.protocol === 'UDP') return this.udp.send(text, peer.port, peer.address);
-    this.connectionTo(peer).write(text);
+    // An address may be none: what cannot be sent is lost, and sent again by whoever waits for an answer.
+    try {
+      if (peer.protocol === 'UDP') this.udp.send(text, peer.port, peer.address);
+      else this.connectionTo(peer).write(text);
+    } catch (error) {
+      this.log.info({ peer, why: String(error) }, 'a message of the telephone cannot be sent');
+    }
   }
 
   stop(): void {
@@ -99,14 +112,25 @@ export class SipSockets {
   private connected(socket: Socket, protocol: 'TCP' | 'TLS'): void {
     const { remoteAddress, remotePort } = socket;
     if (remoteAddress === undefined || remotePort === undefined) return void socket.destroy();
+    if (!this.admits(remoteAddress) || this.countOf(remoteAddress) >= MOST_CONNECTIONS_OF_ONE)
+      return void socket.destroy();
     this.take(socket, { protocol, address: remoteAddress, port: remotePort });
+  }
+
+  private countOf(address: string): number {
+    return [...this.connections.values()].filter(({ remoteAddress }) => remoteAddress === address).length;
   }
 
   private take(socket: Socket, peer: Peer): void {
     const name = peerName(peer);
     this.connections.set(name, socket);
-    const stream = new MessageStream((text) => this.came(text, peer));
+    const stream = new MessageStream((text) => {
+      clearTimeout(first);
+      this.came(text, peer);
+    });
     socket.setNoDelay(true);
+    const first = setTimeout(() => socket.destroy(), FIRST_MESSAGE_MS);
+    socket.on('close', () => clearTimeout(first));
     socket.setTimeout(IDLE_MS, () => socket.destroy());
     socket.on('data', (data) => {
       const answer = stream.take(data);
@@ -152,7 +176,9 @@ export class MessageStream {
       }
       const head = this.rest.indexOf(END_OF_HEAD);
       if (head < 0) return this.rest.length > MOST_BYTES ? null : answer;
-      const length = /^(?:content-length|l)[ \t]*:[ \t]*(\d{1,6})[ \t]*$/im.exec(this.rest.subarray(0, head).toString('latin1'))?.[1]; // prettier-ignore
+      const length = /^(?:content-length|l)[ \t]*:[ \t]*(\d{1,6})[ \t]*$/im.exec(
+        this.rest.subarray(0, head).toString('latin1'),
+      )?.[1];
       const end = head + END_OF_HEAD.length + Number(length ?? 0);
       if (end > MOST_BYTES) return null;
       if (this.rest.length < end) return answer;

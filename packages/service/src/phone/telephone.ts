@@ -1,23 +1,24 @@
 /** The telephone of a service, whether or not it is set up and can be used: a service without it goes on. */
 import type { PhoneView } from '@verbalon/protocol';
-import { ProblemError } from '../problems.js';
+import { ProblemError } from '../problems/problems.js';
 import { Phone, type PhoneOptions } from './phone.js';
 
 export class Telephone {
-  private constructor(
-    private readonly running: Phone | null,
-    private readonly trouble: ProblemError | null,
-  ) {}
+  private running: Phone | null = null;
+  private trouble: ProblemError | null = null;
+
+  /** @param changed whether project.yaml says something else of it by now */
+  constructor(private readonly changed: () => boolean) {}
 
   /** @param options null where no telephone is set up */
-  static async start(options: PhoneOptions | null): Promise<Telephone> {
-    if (!options) return new Telephone(null, null);
+  async start(options: PhoneOptions | null): Promise<void> {
+    if (!options) return;
     try {
-      return new Telephone(await Phone.start(options), null);
+      this.running = await Phone.start(options);
     } catch (error) {
       if (!(error instanceof ProblemError)) throw error;
       options.host.log.warn({ code: error.code }, error.message);
-      return new Telephone(null, error);
+      this.trouble = error;
     }
   }
 
@@ -29,8 +30,10 @@ export class Telephone {
 
   get view(): PhoneView {
     const { running, trouble } = this;
-    if (running) return running.view;
+    const changed = this.changed();
+    if (running) return { ...running.view, changed };
     return {
+      changed,
       address: null,
       tlsAddress: null,
       trouble: trouble?.detail ?? null,

@@ -1,4 +1,7 @@
-/** One timer for the sound of all calls: every 20 ms each of them takes and gives a frame. What is late is caught up with. */
+/**
+ * One timer for the sound of all calls: every 20 ms each of them takes and gives a frame. What is late is
+ * caught up with.
+ */
 export const FRAME_MS = 20;
 /** So many frames are caught up with after a stall; what is more is left out. */
 const MOST_AT_ONCE = 10;
@@ -8,7 +11,10 @@ export class Ticker {
   private timer: NodeJS.Timeout | null = null;
   private nextMs = 0;
 
-  /** @param failed told of what `call` threw: it is not called again, and the others go on @returns how to leave */
+  /**
+   * @param failed told of what `call` threw: it is not called again, and the others go on @returns how to
+   * leave
+   */
   join(call: (nowMs: number) => void, failed: (error: unknown) => void): () => void {
     this.calls.set(call, failed);
     if (!this.timer) {
@@ -42,7 +48,12 @@ export class Ticker {
         call(nowMs);
       } catch (error) {
         this.calls.delete(call);
-        failed(error);
+        // What is done about it must not end the others either.
+        try {
+          failed(error);
+        } catch {
+          // It was told as far as it could be.
+        }
       }
   }
 }

@@ -1,4 +1,7 @@
-/** What a project's engine cards say beyond their schema, and what is to be known of an engine before it is used. */
+/**
+ * What a project's engine cards say beyond their schema, and what is to be known of an engine before it is
+ * used.
+ */
 import { Fault, isThisMachine, type EngineFacts, type EngineRole } from '@verbalon/core';
 import { hostsOf, isAddress, namesIn } from '@verbalon/engines';
 import { EngineCard, JSON_POINTER, type AssistantFile, type WiredCard } from '@verbalon/protocol';
@@ -9,11 +12,32 @@ import { parseYaml } from './read-yaml.js';
 const VALUES: Record<EngineRole, readonly string[]> = {
   stt: ['language', 'talk', 'rateHz', 'phrases', 'sound'],
   llm: [
-    'persona', 'talk', 'language', 'answerLength', 'messages', 'last', 'role', 'text', 'turn', 'attempt', 'certain', 'request',
-    'caller', 'functions', 'name', 'about', 'parameters', 'calls', 'id', 'arguments', 'argumentsText', 'call', 'whole',
+    'persona',
+    'talk',
+    'language',
+    'answerLength',
+    'messages',
+    'last',
+    'role',
+    'text',
+    'turn',
+    'attempt',
+    'certain',
+    'request',
+    'caller',
+    'functions',
+    'name',
+    'about',
+    'parameters',
+    'calls',
+    'id',
+    'arguments',
+    'argumentsText',
+    'call',
+    'whole',
   ],
   tts: ['text', 'language', 'talk', 'voice', 'rate', 'ratePercent', 'pitchHz', 'volume'],
-}; // prettier-ignore
+};
 /** … and what stands for keys, by what the card must say for it. */
 const OF_KEYS = { secret: 'secret', basic: 'secret', token: 'token' } as const;
 const POINTER = new RegExp(JSON_POINTER);
@@ -74,7 +98,10 @@ function checkNames(card: WiredCard, wrong: Wrong): void {
     for (const name of namesIn(template)) {
       const key = Object.hasOwn(OF_KEYS, name) ? OF_KEYS[name as keyof typeof OF_KEYS] : null;
       if (key !== null && card[key] === undefined)
-        wrong(path, `{${name}} is used, and there is no "${key}:"${key === 'secret' ? ', which says in which environment variable the key is' : ''}`); // prettier-ignore
+        wrong(
+          path,
+          `{${name}} is used, and there is no "${key}:"${key === 'secret' ? ', which says in which environment variable the key is' : ''}`,
+        );
       if (key === null && !known.has(name))
         wrong(
           path,
@@ -95,12 +122,14 @@ function checkSend({ role, wire, send, receive, acts }: WiredCard & { acts?: boo
   const isWhole = send.form === 'whole' || send.form === 'parts';
   if (isWhole && role !== 'stt') wrong('/send/form', 'only ears are sent a caller’s sound: leave it out');
   if (isWhole && wire !== 'http') wrong('/send/form', `"${send.form}" is one HTTP request: write wire: http`);
-  if (isWhole && receive.form === 'messages') wrong('/receive/form', 'an HTTP answer has no messages: write whole, lines or events'); // prettier-ignore
+  if (isWhole && receive.form === 'messages')
+    wrong('/receive/form', 'an HTTP answer has no messages: write whole, lines or events');
   const files = (send.parts ?? []).filter((part) => 'file' in part).length;
   if (send.form === 'parts' && files !== 1)
     wrong('/send/parts', `exactly one part is the sound, with "file:" for its name; ${files} are`);
   if (send.parts && send.form !== 'parts') wrong('/send/parts', 'parts are sent where form is parts');
-  if (send.everyMs !== undefined && !isWhole) wrong('/send/everyMs', 'it is for sound that is sent whole: write form: whole, or parts'); // prettier-ignore
+  if (send.everyMs !== undefined && !isWhole)
+    wrong('/send/everyMs', 'it is for sound that is sent whole: write form: whole, or parts');
   if ((send.encoding === 'wav' || send.encoding === 'flac') && !isWhole)
     wrong('/send/encoding', `${send.encoding} is a whole file: write form: whole, or parts`);
   for (const key of ['greeted', 'protocols', 'connection', 'keepAlive', 'cancel'] as const)
@@ -124,7 +153,10 @@ function checkReceive(card: WiredCard, wrong: Wrong): void {
         wrong(`/receive/read/${i}/when`, `"${pointer}" is no JSON Pointer (RFC 6901), such as /type`);
     for (const key of ['call', 'piece', 'partial', 'final', 'sound', 'closes'] as const)
       if (rule[key] !== undefined && !GIVES[role].includes(key))
-        wrong(`/receive/read/${i}/${key}`, `an engine of the role ${role} gives no "${key}"; it gives ${GIVES[role].join(', ')}`); // prettier-ignore
+        wrong(
+          `/receive/read/${i}/${key}`,
+          `an engine of the role ${role} gives no "${key}"; it gives ${GIVES[role].join(', ')}`,
+        );
   });
   if (receive.spoken !== undefined && role !== 'llm') wrong('/receive/spoken', 'it is for models');
   const isSound =

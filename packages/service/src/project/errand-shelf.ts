@@ -1,4 +1,7 @@
-/** The errands' files of a project, and what their slots take from elsewhere: contacts, and values that addresses give. */
+/**
+ * The errands' files of a project, and what their slots take from elsewhere: contacts, and values that
+ * addresses give.
+ */
 import { NO_CONTACTS, type Choice, type Contacts, type NamedErrand } from '@verbalon/core';
 import { ErrandFile } from '@verbalon/protocol';
 import { readContacts } from './contacts.js';
@@ -22,7 +25,9 @@ export class ErrandShelf implements SlotSources {
 
   readonly listed: SlotSources['listed'] = (errand, slot) => this.lists.get(`${errand}/${slot}`);
 
-  /** Made when its file was read: whatever it takes from elsewhere has the file read again when it changes. */
+  /**
+   * Made when its file was read: whatever it takes from elsewhere has the file read again when it changes.
+   */
   get(name: string): NamedErrand | undefined {
     const file = this.files.get(name);
     return file && this.made.get(file);

@@ -1,10 +1,18 @@
 /** The errands of a project: their files, and what of them an assistant has. */
 import {
-  contactChoices, ErrandBook, expandPhrases, Fault, type Choice, type Contacts, type NamedErrand, type Slot,
-} from '@verbalon/core'; // prettier-ignore
+  contactChoices,
+  ErrandBook,
+  expandPhrases,
+  Fault,
+  type Choice,
+  type Contacts,
+  type NamedErrand,
+  type Slot,
+} from '@verbalon/core';
 import type { AssistantFile, ErrandFile } from '@verbalon/protocol';
 import { readGrammar } from './grammar-file.js';
 import type { Asked, Expecting } from './hearing-profile.js';
+import { checkPlaces } from './places.js';
 
 /** What there is of errands. */
 export interface ErrandsByName {
@@ -19,7 +27,10 @@ export interface SlotSources {
   listed: (errand: string, slot: string) => readonly (string | Choice)[] | undefined;
 }
 
-/** As core knows it: how it is done is the service's. @throws Fault with a path into the file, ProblemError for a grammar that cannot be read */
+/**
+ * As core knows it: how it is done is the service's. @throws Fault with a path into the file, ProblemError
+ * for a grammar that cannot be read
+ */
 export function errandOf(
   name: string,
   { does, slots, grammar, ...file }: ErrandFile,
@@ -59,29 +70,24 @@ export function checkErrand(errand: NamedErrand, file: ErrandFile): void {
   );
   const isSlot = (slot: string, path: string) => {
     if (!Object.hasOwn(file.slots, slot))
-      throw new Fault('errand-broken', `"${slot}" is none of its slots: ${Object.keys(file.slots).join(', ')}`, path); // prettier-ignore
+      throw new Fault(
+        'errand-broken',
+        `"${slot}" is none of its slots: ${Object.keys(file.slots).join(', ')}`,
+        path,
+      );
   };
   for (const [i, { gives }] of (file.examples ?? []).entries())
     for (const slot of Object.keys(gives)) isSlot(slot, `/examples/${i}/gives`);
   if ('http' in file.does)
     for (const [code, { asks }] of Object.entries(file.does.http.outcomes ?? {}))
       if (asks !== undefined) isSlot(asks, `/does/http/outcomes/${code}`);
-  if ('message' in file.does) checkMessage(file.does.message, isSlot);
+  checkPlaces(file);
 }
 
-/** A message has something to say, and its places are slots. */
-function checkMessage(
-  { does = 'send', text, ...message }: Extract<ErrandFile['does'], { message: unknown }>['message'],
-  isSlot: (slot: string, path: string) => void,
-): void {
-  if (does === 'send' && text === undefined)
-    throw new Fault('errand-broken', 'a message has no "text"', '/does/message');
-  for (const [key, value] of Object.entries({ ...message, text }))
-    for (const [, slot = ''] of (value ?? '').matchAll(/\{([^}|]*)/g))
-      if (slot !== 'caller') isSlot(slot, `/does/message/${key}`);
-}
-
-/** The errands that an assistant's file names; null where it names none. @throws Fault with a path into that file */
+/**
+ * The errands that an assistant's file names; null where it names none. @throws Fault with a path into that
+ * file
+ */
 export function bookOf({ errands = [], language }: AssistantFile, known: ErrandsByName): ErrandBook | null {
   const named = errands.map((name, i) => {
     const errand = known.get(name);
@@ -126,7 +132,16 @@ export function askedOf(book: ErrandBook | null, { people }: Contacts): Asked {
   if (!book) return {};
   const { answers } = book;
   return {
-    answers: Object.fromEntries(Object.entries(answers).map(([key, { only, ...expected }]) => [key, { only, sentences: expandPhrases(expected) }])), // prettier-ignore
-    sounds: Object.fromEntries(people.flatMap(({ sounds }) => Object.entries(sounds).map(([word, phones]) => [word.toLowerCase(), phones.replace(/\d/g, '')]))), // prettier-ignore
+    answers: Object.fromEntries(
+      Object.entries(answers).map(([key, { only, ...expected }]) => [
+        key,
+        { only, sentences: expandPhrases(expected) },
+      ]),
+    ),
+    sounds: Object.fromEntries(
+      people.flatMap(({ sounds }) =>
+        Object.entries(sounds).map(([word, phones]) => [word.toLowerCase(), phones.replace(/\d/g, '')]),
+      ),
+    ),
   };
 }

@@ -2,7 +2,7 @@
 import type { Plan } from '@verbalon/core';
 import type { HearingProfile } from '@verbalon/engines';
 import type { AssistantFile } from '@verbalon/protocol';
-import type { ProblemError } from '../problems.js';
+import type { ProblemError } from '../problems/problems.js';
 
 export interface Assistant {
   name: string;

@@ -1,8 +1,12 @@
 /** What is to be said of a project's files: what is wrong, what is missing, what nobody uses. */
-import { basename } from 'node:path';
-import { shadowedPatterns, wrongExample } from '@verbalon/core';
+import { basename, join } from 'node:path';
+import { shadowedPatterns, sharedBeginnings, wrongExample } from '@verbalon/core';
 import type { Finding } from '@verbalon/protocol';
+import { insideOf } from './inside.js';
 import type { Project } from './project.js';
+import { secretsIn } from './names-secrets.js';
+import { lineIn, readText } from './read-yaml.js';
+import type { FileKind } from './watching.js';
 
 /** @param secrets the values of variables, by their names */
 export function findingsOf(
@@ -16,6 +20,10 @@ export function findingsOf(
     ...unused(project),
     ...shadowed(project),
     ...wrongExamples(project),
+    ...modulesMissing(project),
+    ...secretsUnlisted(project),
+    ...ambiguous(project),
+    ...numbersUnknown(project),
     ...unreached(project),
   ];
 }
@@ -34,8 +42,11 @@ function broken(project: Project): Finding[] {
     const file = name === undefined ? `${kind}.yaml` : `${key}.yaml`;
     const isAway = kind === 'assistants' && !project.list().some((one) => one.name === name);
     const stops = kind === 'engines' ? project.assistantsWith(name!, false) : isAway ? [name!] : [];
-    const told = all ?? [{ line: line ?? null, detail: detail.replace(/^\S+\.yaml(?::\d+)?: /, '') }];
-    return told.map((one): Finding => ({ file, ...one, grade: 'error', stops }));
+    // What is wrong with a lexicon is told of the lexicon, though the assistant cannot be used because of it.
+    const [place, named] = /^(\S+\.(?:yaml|pls))(?::\d+)?: /.exec(detail) ?? ['', ''];
+    const its = named!.endsWith('.pls') ? named! : file;
+    const told = all ?? [{ line: line ?? null, detail: detail.slice(place.length) }];
+    return told.map((one): Finding => ({ file: its, ...one, grade: 'error', stops }));
   });
 }
 
@@ -104,6 +115,74 @@ function wrongExamples(project: Project): Finding[] {
   });
 }
 
+/** A finding at its line. @param pointer a JSON Pointer into the file */
+function at(
+  project: Project,
+  kind: FileKind | null,
+  name: string,
+  pointer: string,
+  one: Pick<Finding, 'grade' | 'detail'>,
+): Finding {
+  const file = kind === null ? `${name}.yaml` : `${kind}/${name}.yaml`;
+  const text = readText(join(project.folder, file), 'file-unknown');
+  return { file, line: lineIn(text, pointer), stops: [], ...one };
+}
+
+/** Secrets that files name, and that project.yaml does not list. */
+function secretsUnlisted(project: Project): Finding[] {
+  const { secrets: listed, standins = [] } = project.file;
+  if (listed === undefined) return [];
+  const known = new Set([...listed, ...standins.map(({ key }) => key)]);
+  const files = [
+    ...[...project.engines].map(([name, card]) => ({ kind: 'engines' as const, name, file: card })),
+    ...[...project.errands.files].map(([name, errand]) => ({ kind: 'errands' as const, name, file: errand })),
+  ];
+  return files.flatMap(({ kind, name, file }) =>
+    secretsIn(kind, file)
+      .filter(({ secret }) => !known.has(secret))
+      .map(({ secret }): Finding => ({
+        file: `${kind}/${name}.yaml`,
+        line: null,
+        grade: 'error',
+        stops: [],
+        detail: `it names the secret ${secret}, which "secrets:" of project.yaml does not list: add it there`,
+      })),
+  );
+}
+
+/** Code that errands name, and that is not there. */
+function modulesMissing(project: Project): Finding[] {
+  return [...project.errands.files].flatMap(([name, { does }]): Finding[] => {
+    if (!('module' in does) || insideOf(project.folder, does.module) !== null) return [];
+    const detail = `"${does.module}" is no file of the project: write it, or name the one that is meant`;
+    return [at(project, 'errands', name, '/does/module', { grade: 'error', detail })];
+  });
+}
+
+/** Sentences that begin two errands of one assistant alike: the first of them always has them. */
+function ambiguous(project: Project): Finding[] {
+  const found = new Map<string, Finding>();
+  for (const { file } of project.list()) {
+    const named = (file.errands ?? []).flatMap((name) => project.errands.get(name) ?? []);
+    for (const { first, second, pattern, said } of sharedBeginnings(named, file.language)) {
+      const detail = `"${said}" begins the errand "${first}" as well, and that one always has it: give one of them a word that the other lacks`;
+      const pointer = `/begins/${pattern}`;
+      found.set(`${second} ${pointer}`, at(project, 'errands', second, pointer, { grade: 'error', detail }));
+    }
+  }
+  return [...found.values()];
+}
+
+/** Numbers of the telephone that no assistant answers. */
+function numbersUnknown(project: Project): Finding[] {
+  const names = project.namesOf('assistants');
+  return Object.entries(project.file.phone?.numbers ?? {}).flatMap(([number, name]): Finding[] => {
+    if (names.includes(name)) return [];
+    const detail = `"phone: numbers: ${number}" names the assistant "${name}", which is not there; there are ${names.join(', ') || 'none'}`;
+    return [at(project, null, 'project', `/phone/numbers/${number}`, { grade: 'error', detail })];
+  });
+}
+
 /** Contacts that no message can reach, and ways that nobody knows. */
 function unreached({ file: { messages = {} }, errands }: Project): Finding[] {
   const file = 'contacts.yaml';
@@ -112,6 +191,14 @@ function unreached({ file: { messages = {} }, errands }: Project): Finding[] {
     if (known.length > 0) return [];
     const there = Object.keys(messages).join(', ') || 'none';
     const named = Object.keys(ways).join(', ') || 'none';
-    return [{ file, line: null, grade: 'note', stops: [], detail: `no message reaches "${name}" (${key}): its ways are ${named}, and "messages" in project.yaml names ${there}` }]; // prettier-ignore
+    return [
+      {
+        file,
+        line: null,
+        grade: 'note',
+        stops: [],
+        detail: `no message reaches "${name}" (${key}): its ways are ${named}, and "messages" in project.yaml names ${there}`,
+      },
+    ];
   });
 }

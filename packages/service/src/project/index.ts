@@ -1,6 +1,6 @@
 /** What is done with a project's files without a service. */
 import type { Finding } from '@verbalon/protocol';
-import { ProblemError } from '../problems.js';
+import { ProblemError } from '../problems/problems.js';
 import { findingsOf } from './findings.js';
 import { Project } from './project.js';
 import { Secrets } from './secrets.js';
@@ -25,10 +25,13 @@ export function findingsIn(
   environment: Readonly<Record<string, string | undefined>>,
 ): Finding[] {
   try {
-    return findingsOf(new Project(folder), new Secrets(folder, {}, environment).values);
+    const project = new Project(folder);
+    return findingsOf(project, new Secrets(folder, () => project.file.secrets, {}, environment).values);
   } catch (error) {
     if (!(error instanceof ProblemError) || error.code !== 'project-broken') throw error;
-    const all = error.all ?? [{ line: error.line ?? null, detail: error.detail }];
+    const all = error.all ?? [
+      { line: error.line ?? null, detail: error.detail.replace(/^\S+\.yaml(?::\d+)?: /, '') },
+    ];
     return all.map((one) => ({ file: 'project.yaml', ...one, grade: 'error', stops: [] }));
   }
 }

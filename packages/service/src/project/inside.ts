@@ -1,8 +1,14 @@
-/** Files of a project: only what lies in its folder, links followed, and only regular files, so that none is waited for. */
+/**
+ * Files of a project: only what lies in its folder, links followed, and only regular files, so that none is
+ * waited for.
+ */
 import { closeSync, constants, fstatSync, openSync, readFileSync, readSync, realpathSync } from 'node:fs';
 import { join, relative, isAbsolute, sep } from 'node:path';
 
-/** The real path of what lies in this folder, however it is named; null for what lies elsewhere or is not there. */
+/**
+ * The real path of what lies in this folder, however it is named; null for what lies elsewhere or is not
+ * there.
+ */
 export function insideOf(folder: string, name: string): string | null {
   try {
     const path = realpathSync(isAbsolute(name) ? name : join(folder, name));

@@ -1,10 +1,16 @@
 /** What an assistant's lineup comes to with the cards that there are. */
 import {
-  ENGINE_ROLES, Fault, forbidden, speaks, spokenLanguage, type AnswerBook, type EngineRole,
-} from '@verbalon/core'; // prettier-ignore
+  ENGINE_ROLES,
+  Fault,
+  forbidden,
+  speaks,
+  spokenLanguage,
+  type AnswerBook,
+  type EngineRole,
+} from '@verbalon/core';
 import { relative } from 'node:path';
 import type { AssistantFile, EngineCard, ProjectFile } from '@verbalon/protocol';
-import type { ProblemError } from '../problems.js';
+import type { ProblemError } from '../problems/problems.js';
 import { choicesOf, factsOf, isModule, nameOf } from './cards.js';
 import type { Expecting } from './hearing-profile.js';
 
@@ -16,7 +22,8 @@ export function expectingOf(
   engines: Cards,
   books: ReadonlyMap<string, AnswerBook>,
 ): Expecting | null {
-  if (expect !== 'from answers') return expect ?? null;
+  const own = expect === undefined || typeof expect === 'string' ? null : ownPhrases(expect);
+  if (!expectsAnswers({ expect })) return own;
   const named = choicesOf(lineup, 'llm').flatMap(({ engine }) => {
     const card = engines.get(engine);
     return card?.wire === 'answers' ? [books.get(card.answers)] : [];
@@ -29,7 +36,27 @@ export function expectingOf(
     );
   const all = named.flatMap((book) => (book ? [book.expected] : []));
   const slots = Object.assign({}, ...all.map((one) => one.slots)) as Record<string, string[]>;
-  return { phrases: all.flatMap(({ phrases }) => phrases), slots };
+  return {
+    ...own,
+    phrases: [...(own?.phrases ?? []), ...all.flatMap(({ phrases }) => phrases)],
+    slots: { ...slots, ...own?.slots },
+  };
+}
+
+/**
+ * Are the patterns of its authored answers what its callers are likely to say, beside phrases of its own or
+ * without?
+ */
+export function expectsAnswers({ expect }: { expect?: AssistantFile['expect'] | undefined }): boolean {
+  return expect === 'from answers' || (typeof expect === 'object' && expect.from === 'answers');
+}
+
+function ownPhrases({
+  phrases = [],
+  slots,
+  weight,
+}: Exclude<AssistantFile['expect'], string | undefined>): Expecting {
+  return { phrases, ...(slots ? { slots } : {}), ...(weight === undefined ? {} : { weight }) };
 }
 
 /** Engines of the lineup that do or remember what they are asked. */
@@ -52,7 +79,10 @@ export function enginesOf(file: AssistantFile, engines: Cards): string[] {
   return wakes === null ? named : [...named, wakes];
 }
 
-/** What is wrong with it besides its own shape: engines that cannot serve it. @param why an engine may not, or null */
+/**
+ * What is wrong with it besides its own shape: engines that cannot serve it. @param why an engine may not, or
+ * null
+ */
 export function assistantFaults(
   file: AssistantFile,
   engines: Cards,
@@ -68,7 +98,9 @@ export function assistantFaults(
 /** What listens for the phrases that wake it; null where there are none, or nothing can. */
 export function wakeEarsOf({ manners, language }: AssistantFile, engines: Cards): string | null {
   if (!Array.isArray(manners?.wake)) return null;
-  const ears = [...engines].find(([name, { wire }]) => wire === 'pocketsphinx' && speaks(factsOf(name, engines), language)); // prettier-ignore
+  const ears = [...engines].find(
+    ([name, { wire }]) => wire === 'pocketsphinx' && speaks(factsOf(name, engines), language),
+  );
   return ears?.[0] ?? null;
 }
 
@@ -134,7 +166,7 @@ export function whyNot(
   const remedy =
     others.length > 0
       ? `${others.join(', ')} would do`
-      : 'no card of this role does: add one, or install the language (npx verbalon languages)';
+      : 'no card of this role does: add one, or install the language (verbalon languages)';
   return `"${engine}" knows ${card.languages.join(', ')}, not ${language}; ${remedy}`;
 }
 

@@ -1,5 +1,15 @@
 /** From an assistant's file to what the conductor is told of it. */
-import { languageOf, primaryOf, spokenLanguage, USUAL_MANNERS, type EngineRole, type Manners, type NamedErrand, type Plan, type Sounds } from '@verbalon/core'; // prettier-ignore
+import {
+  languageOf,
+  primaryOf,
+  spokenLanguage,
+  USUAL_MANNERS,
+  type EngineRole,
+  type Manners,
+  type NamedErrand,
+  type Plan,
+  type Sounds,
+} from '@verbalon/core';
 import type { AssistantFile } from '@verbalon/protocol';
 import { choicesOf, nameOf } from './cards.js';
 import { namesOf, type Expecting } from './hearing-profile.js';

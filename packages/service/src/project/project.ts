@@ -1,17 +1,22 @@
-/** The project folder: which assistants and engines there are. Its files are read again when they change; what was good stays in use. */
+/**
+ * The project folder: which assistants and engines there are. Its files are read again when they change; what
+ * was good stays in use.
+ */
 import { existsSync } from 'node:fs';
 import { basename, join, resolve } from 'node:path';
 import type { FSWatcher } from 'chokidar';
 import type { AnswerBook, EngineRole } from '@verbalon/core';
 import { AssistantFile, ProjectFile, type EngineCard, type ErrandFile } from '@verbalon/protocol';
 import { parseCard } from './cards.js';
-import { ProblemError, type ProblemCode } from '../problems.js';
+import { ProblemError, type ProblemCode } from '../problems/problems.js';
 import { parseAnswers } from './answers-file.js';
 import { assistantOf } from './assistant.js';
 import { ErrandShelf } from './errand-shelf.js';
-import { assistantFaults, enginesOf, modulesOf, passings, whyNot } from './lineups.js';
+import { assistantFaults, enginesOf, expectsAnswers, modulesOf, passings, whyNot } from './lineups.js';
 import type { Assistant, ProjectEvents } from './events.js';
-import { parseYaml, readText, readYaml, yamlIn } from './read-yaml.js';
+import { parseYaml, readText, namesIn } from './read-yaml.js';
+import { ReadAtStart } from './at-start.js';
+import { zoneFaults } from './zone.js';
 import { watchFolder, type Changed, type FileKind } from './watching.js';
 
 type Parsed = EngineCard | AnswerBook | Assistant | ErrandFile;
@@ -27,8 +32,8 @@ export class Project {
   file: ProjectFile;
   /** The cards that can be used. */
   readonly engines = new Map<string, EngineCard>();
-  /** What of it changed and needs another start, in words. */
-  readonly restarts = new Set<string>();
+  /** What of it waits for another start when it changes. */
+  readonly atStart: ReadAtStart;
   private readonly cards = new Map<string, EngineCard>();
   private readonly books = new Map<string, AnswerBook>();
   readonly errands: ErrandShelf;
@@ -43,11 +48,15 @@ export class Project {
   /** Files are read one after the other. */
   private reading: Promise<unknown> = Promise.resolve();
 
-  /** A file that is wrong hurts nothing but itself, unless it is project.yaml. @throws ProblemError `project-missing` or `project-broken` */
+  /**
+   * A file that is wrong hurts nothing but itself, unless it is project.yaml. @throws ProblemError
+   * `project-missing` or `project-broken`
+   */
   constructor(readonly folder: string) {
     if (!existsSync(join(folder, 'project.yaml')))
       throw new ProblemError('project-missing', `${resolve(folder)} has no project.yaml`);
     this.file = this.readProject();
+    this.atStart = new ReadAtStart(this.file);
     this.errands = new ErrandShelf(folder);
     this.keep('contacts', () => this.errands.readContacts());
     for (const kind of ['engines', 'answers', 'errands', 'assistants'] as const) {
@@ -57,7 +66,14 @@ export class Project {
   }
 
   private readProject(): ProjectFile {
-    return readYaml<ProjectFile>(join(this.folder, 'project.yaml'), ProjectFile, 'project-broken');
+    const path = join(this.folder, 'project.yaml');
+    return this.parseProject(readText(path, 'project-broken'), path);
+  }
+
+  /** A text as that of project.yaml. @throws ProblemError with file and line */
+  parseProject(yaml: string, path = 'project.yaml'): ProjectFile {
+    const own = (file: ProjectFile) => file;
+    return parseYaml(yaml, path, ProjectFile, 'project-broken', own, zoneFaults);
   }
 
   /** Takes what a file says; or keeps in mind what is wrong with it, and gives it back. */
@@ -67,7 +83,8 @@ export class Project {
       this.broken.delete(key);
       return null;
     } catch (error) {
-      const problem = error instanceof ProblemError ? error : new ProblemError('internal', `${key}.yaml: ${String(error)}`); // prettier-ignore
+      const problem =
+        error instanceof ProblemError ? error : new ProblemError('internal', `${key}.yaml: ${String(error)}`);
       this.broken.set(key, problem);
       return problem;
     }
@@ -124,7 +141,9 @@ export class Project {
     );
   }
 
-  /** The answers file of a name, as it was last good. @throws ProblemError `answers-broken` where it never was */
+  /**
+   * The answers file of a name, as it was last good. @throws ProblemError `answers-broken` where it never was
+   */
   answers(name: string): AnswerBook {
     const book = this.books.get(name);
     if (book) return book;
@@ -136,7 +155,9 @@ export class Project {
 
   /** Assistants that name this errand. */
   assistantsDoing(errand: string): string[] {
-    return this.list().filter(({ file }) => file.errands?.includes(errand)).map(({ name }) => name); // prettier-ignore
+    return this.list()
+      .filter(({ file }) => file.errands?.includes(errand))
+      .map(({ name }) => name);
   }
 
   bookOf(name: string): AnswerBook | undefined {
@@ -147,7 +168,9 @@ export class Project {
   usersOf(kind: FileKind, name: string): string[] {
     if (kind === 'assistants') return this.defaultAssistant === name ? ['project.yaml'] : [];
     if (kind === 'errands') return this.assistantsDoing(name).map((one) => `assistants/${one}.yaml`);
-    const cards = [...this.cards].filter(([, card]) => card.wire === 'answers' && (kind === 'answers' ? card.answers : card.passTo) === name); // prettier-ignore
+    const cards = [...this.cards].filter(
+      ([, card]) => card.wire === 'answers' && (kind === 'answers' ? card.answers : card.passTo) === name,
+    );
     const users = cards.map(([one]) => `engines/${one}.yaml`);
     if (kind === 'answers') return users;
     const assistants = [...this.named].filter(([, engines]) => engines.includes(name));
@@ -167,18 +190,7 @@ export class Project {
 
   /** Names of the files of a kind, used or not. */
   namesOf(kind: FileKind): string[] {
-    return yamlIn(join(this.folder, kind));
-  }
-
-  /** What is wrong with this text as a file of the project, or null. */
-  problemIn(kind: FileKind, name: string, yaml: string): ProblemError | null {
-    try {
-      this.parse(kind, name, yaml);
-      return null;
-    } catch (error) {
-      if (error instanceof ProblemError) return error;
-      throw error;
-    }
+    return namesIn(join(this.folder, kind));
   }
 
   /** Why this engine may not serve this assistant in this role, or null. */
@@ -215,7 +227,9 @@ export class Project {
 
   /** Assistants whose file names this engine: those that can be talked to, or those that cannot. */
   assistantsWith(engine: string, usable: boolean): string[] {
-    return [...this.named].filter(([name, engines]) => this.assistants.has(name) === usable && engines.includes(engine)).map(([name]) => name); // prettier-ignore
+    return [...this.named]
+      .filter(([name, engines]) => this.assistants.has(name) === usable && engines.includes(engine))
+      .map(([name]) => name);
   }
 
   /** Reads a file now, without waiting for the watcher to notice; in use when this resolves. */
@@ -247,7 +261,7 @@ export class Project {
       case 'answers': {
         const problem = this.fileAgain('answers', changed.name);
         if (problem) events?.broken(problem);
-        const users = this.list().filter(({ file }) => file.expect === 'from answers');
+        const users = this.list().filter(({ file }) => expectsAnswers(file));
         return this.assistantsAgain(users.map(({ name }) => name));
       }
       case 'slots': {
@@ -283,14 +297,12 @@ export class Project {
     return problem;
   }
 
-  private projectAgain(): void {
-    const before = JSON.stringify(this.file.standins ?? []);
+  private async projectAgain(): Promise<void> {
+    const listed = JSON.stringify(this.file.secrets);
     const problem = this.keep('project', () => (this.file = this.readProject()));
     if (problem) return this.events?.broken(problem);
-    if (JSON.stringify(this.file.standins ?? []) === before) return;
-    const what = 'project.yaml: what it says of stand-ins';
-    this.restarts.add(what);
-    this.events?.restart(what);
+    if (JSON.stringify(this.file.secrets) !== listed) await this.events?.secrets();
+    for (const what of this.atStart.compare(this.file)) this.events?.restart(what);
   }
 
   private async engineAgain(name: string): Promise<void> {
@@ -299,7 +311,8 @@ export class Project {
     if (!existsSync(this.fileOf('engines', name))) this.cards.delete(name);
     this.checkPassing();
     if (!problem) await this.events?.engine(name);
-    // Answers that pass on depend on the card that names them; whoever names the engine may be usable now, or not any more.
+    // Answers that pass on depend on the card that names them; whoever names the engine may be usable now, or
+    // not any more.
     const card = this.cards.get(name);
     if (card?.wire === 'answers') this.fileAgain('answers', card.answers);
     for (const [assistant, engines] of [...this.named])

@@ -4,7 +4,8 @@ import { basename } from 'node:path';
 import { isNode, LineCounter, parseDocument, visit, type Document } from 'yaml';
 import { Fault } from '@verbalon/core';
 import { check, type Wrong } from '@verbalon/protocol';
-import { ProblemError, type ProblemCode } from '../problems.js';
+import { yamlNestsTooDeep } from '../common/nesting.js';
+import { ProblemError, type ProblemCode } from '../problems/problems.js';
 import { readRegular } from './inside.js';
 
 type Schema = Parameters<typeof check>[0];
@@ -14,17 +15,12 @@ const MOST_FILE_BYTES = 500_000;
 /** What aliases of YAML may stand for in all. */
 const MOST_ALIASES = 100;
 
-/** @throws ProblemError `code` with `file:line: what is wrong` */
-export function readYaml<T>(file: string, schema: Schema, code: ProblemCode): T {
-  return parseYaml<T, T>(readText(file, code), file, schema, code, (value) => value);
-}
-
-/** Names of the YAML files of a folder, without their ending; none where there is no folder. */
-export function yamlIn(folder: string): string[] {
+/** Names of the files of a folder with this ending, without it; none where there is no folder. */
+export function namesIn(folder: string, ending = '.yaml'): string[] {
   if (!existsSync(folder)) return [];
   return readdirSync(folder)
-    .filter((file) => file.endsWith('.yaml'))
-    .map((file) => basename(file, '.yaml'))
+    .filter((file) => file.endsWith(ending))
+    .map((file) => basename(file, ending))
     .sort();
 }
 
@@ -53,6 +49,8 @@ export function parseYaml<T, U>(
 ): U {
   if (text.length > MOST_FILE_BYTES)
     throw new ProblemError(code, `${name}: it is larger than ${MOST_FILE_BYTES} bytes`, 1);
+  if (yamlNestsTooDeep(text))
+    throw new ProblemError(code, `${name}: brackets, or lists, stand within each other a hundred deep`, 1);
   const lines = new LineCounter();
   const document = parseDocument(text, { lineCounter: lines, prettyErrors: false });
   const wrong = (line: number, detail: string) => new ProblemError(code, `${name}:${line}: ${detail}`, line);
@@ -91,7 +89,10 @@ function yamlWords({ code, message }: { code: string; message: string }): string
   return known[code] ?? `it is not YAML here: ${message.split('\n')[0]}`;
 }
 
-/** The document's value, with its aliases filled in: known ones, and not so many that they grow without bounds. */
+/**
+ * The document's value, with its aliases filled in: known ones, and not so many that they grow without
+ * bounds.
+ */
 function plainOf(
   document: Document,
   lines: LineCounter,
@@ -111,6 +112,13 @@ function plainOf(
   } catch {
     throw wrong(firstAlias, `its aliases (*name) stand for more than ${MOST_ALIASES} things`);
   }
+}
+
+/** The line, in a YAML file, of what a JSON Pointer names; null where it cannot be read. */
+export function lineIn(text: string, pointer: string): number | null {
+  const lines = new LineCounter();
+  const document = parseDocument(text.slice(0, MOST_FILE_BYTES), { lineCounter: lines, prettyErrors: false });
+  return document.errors.length > 0 ? null : lineOf(document, lines, pointer);
 }
 
 /** The line of what a JSON Pointer names, or of the nearest thing around it. */

@@ -1,6 +1,8 @@
-/** What a file may not begin to name that comes over HTTP: whoever can send one must not be able to run code. */
+/**
+ * What a file may not begin to name that comes over HTTP: whoever can send one must not be able to run code.
+ */
 import { ENGINE_ROLES } from '@verbalon/core';
-import type { AssistantFile, EngineCard, ErrandFile } from '@verbalon/protocol';
+import type { AssistantFile, EngineCard, ErrandFile, ProjectFile } from '@verbalon/protocol';
 import { choicesOf, isModule, nameOf } from './cards.js';
 import type { Assistant } from './events.js';
 import type { Project } from './project.js';
@@ -27,7 +29,13 @@ function runsProgram(card: EngineCard | undefined): boolean {
  * What of code a file would run that it did not run before, in words; null when nothing.
  * @throws ProblemError where it cannot be used
  */
-export function newlyRun(project: Project, kind: FileKind, name: string, yaml: string): string | null {
+export function newlyRun(
+  project: Project,
+  kind: FileKind | 'project',
+  name: string,
+  yaml: string,
+): string | null {
+  if (kind === 'project') return newlyRunByProject(project.file, project.parseProject(yaml));
   const after = project.parse(kind, name, yaml);
   if (kind === 'engines') return newlyRunByCard(project.engines.get(name), after as EngineCard);
   if (kind === 'answers') return null;
@@ -36,8 +44,20 @@ export function newlyRun(project: Project, kind: FileKind, name: string, yaml: s
   return newlyRunByAssistant(before, (after as Assistant).file, project.engines);
 }
 
+/** Stand-ins are processes that the service starts. */
+function newlyRunByProject(before: ProjectFile, after: ProjectFile): string | null {
+  const known = new Set((before.standins ?? []).map((one) => JSON.stringify(one)));
+  const fresh = (after.standins ?? []).find((one) => !known.has(JSON.stringify(one)));
+  return fresh === undefined ? null : `the stand-in ${fresh.name} as it is here`;
+}
+
 function newlyRunByErrand(before: ErrandFile | undefined, { does }: ErrandFile): string | null {
-  const runs = 'program' in does ? `the program ${JSON.stringify(does.program)}` : 'module' in does ? `the module ${does.module}` : null; // prettier-ignore
+  const runs =
+    'program' in does
+      ? `the program ${JSON.stringify(does.program)}`
+      : 'module' in does
+        ? `the module ${does.module}`
+        : null;
   return runs === null || JSON.stringify(before?.does) === JSON.stringify(does) ? null : runs;
 }
 

@@ -1,20 +1,16 @@
-/** Starts the stand-ins that a project names, starts them again when they die, and stops them with the service. */
+/**
+ * Starts the stand-ins that a project names, starts them again when they die, and stops them with the
+ * service.
+ */
 import { spawn, type ChildProcess } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
-import { once } from 'node:events';
 import { createInterface } from 'node:readline';
 import type { Logger } from 'pino';
-import { childEnvironment } from '@verbalon/engines';
+import { childEnvironment, KeptProcess } from '@verbalon/engines';
 import type { ProjectFile } from '@verbalon/protocol';
-import { ProblemError } from '../problems.js';
+import { ProblemError } from '../problems/problems.js';
 
 const START_PATIENCE_MS = 10_000;
-const STOP_PATIENCE_MS = 3_000;
-/** One that died is started again after this pause, then after twice as long, up to the most, in ms. */
-const FIRST_REST_MS = 500;
-const MOST_REST_MS = 10_000;
-/** One that ran so long was well, in ms. */
-const WELL_AFTER_MS = 20_000;
 
 type Named = NonNullable<ProjectFile['standins']>[number];
 
@@ -52,15 +48,17 @@ export class Standins {
   }
 
   async stop(): Promise<void> {
-    await Promise.all(this.running.map((one) => one.stop()));
+    await Promise.all(this.running.map(({ process }) => process.stop()));
   }
 }
 
 class Standin {
-  private child: ChildProcess | null = null;
-  private stopped = false;
-  private restMs = FIRST_REST_MS;
-  private timer: NodeJS.Timeout | undefined;
+  readonly process = new KeptProcess({
+    start: () => this.run(),
+    ended: (how, againInMs) =>
+      this.log.warn({ standin: this.name, how, againInMs }, 'a stand-in ended and is started again'),
+  });
+  private isReady: Promise<void> = Promise.resolve();
 
   constructor(
     private readonly folder: string,
@@ -75,24 +73,30 @@ class Standin {
   }
 
   get pid(): number {
-    return this.child?.pid ?? 0;
+    return this.process.child?.pid ?? 0;
   }
 
   /** Resolves when it is ready. @throws ProblemError `standin-not-starting` */
-  async begin(): Promise<void> {
+  begin(): Promise<void> {
+    this.process.start();
+    return this.isReady;
+  }
+
+  private run(): ChildProcess {
     const { start, key } = this.named;
-    const startedMs = performance.now();
-    // A group of its own: Ctrl-C in a terminal is the service's business; a stand-in ends when its standard input closes.
+    // A group of its own: Ctrl-C in a terminal is the service's business; a stand-in ends when its standard
+    // input closes.
     const child = spawn(process.execPath, key === undefined ? start : [...start, '--key', this.key], {
       cwd: this.folder,
       stdio: ['pipe', 'pipe', 'pipe'],
       detached: true,
       env: childEnvironment(),
     });
-    this.child = child;
     child.stdin.on('error', () => undefined);
-    child.once('exit', (code, signal) => this.ended(child, signal ?? `code ${code}`, startedMs));
-    this.isAt(await this.ready(child));
+    this.isReady = this.ready(child).then(this.isAt);
+    // Whoever began it hears of it the first time; after that its end is logged.
+    this.isReady.catch(() => undefined);
+    return child;
   }
 
   private ready(child: ChildProcess): Promise<string> {
@@ -118,28 +122,5 @@ class Standin {
         resolve(found);
       });
     });
-  }
-
-  private ended(child: ChildProcess, how: string, startedMs: number): void {
-    if (this.stopped || child !== this.child) return;
-    if (performance.now() - startedMs > WELL_AFTER_MS) this.restMs = FIRST_REST_MS;
-    this.log.warn(
-      { standin: this.name, how, againInMs: this.restMs },
-      'a stand-in ended and is started again',
-    );
-    this.timer = setTimeout(() => void this.begin().catch(() => undefined), this.restMs);
-    this.restMs = Math.min(MOST_REST_MS, this.restMs * 2);
-  }
-
-  async stop(): Promise<void> {
-    this.stopped = true;
-    clearTimeout(this.timer);
-    const { child } = this;
-    if (!child || child.pid === undefined || child.exitCode !== null || child.signalCode !== null) return;
-    const gone = once(child, 'exit');
-    child.kill('SIGTERM');
-    const timer = setTimeout(() => child.kill('SIGKILL'), STOP_PATIENCE_MS);
-    await gone;
-    clearTimeout(timer);
   }
 }

@@ -35,7 +35,10 @@ function kindOf(path: string): Changed | null {
 
 const isIgnored = (name: string): boolean => /^(?:\.(?!env$).*|node_modules|recordings|dist)$/.test(name);
 
-/** @param sinceMs what was written after this time (of the system's clock) counts as changed, though it stood there when the watching began */
+/**
+ * @param sinceMs what was written after this time (of the system's clock) counts as changed, though it stood
+ * there when the watching began
+ */
 export function watchFolder(folder: string, sinceMs: number, changed: (what: Changed) => void): FSWatcher {
   const watcher = watch(folder, {
     alwaysStat: true,
@@ -53,7 +56,8 @@ export function watchFolder(folder: string, sinceMs: number, changed: (what: Cha
   let isBegun = false;
   watcher.on('ready', () => {
     isBegun = true;
-    // Between reading a folder and watching it, a change is noticed by nobody: what was written meanwhile is looked for once.
+    // Between reading a folder and watching it, a change is noticed by nobody: what was written meanwhile is
+    // looked for once.
     for (const path of filesIn(folder)) {
       if (told.has(path) || writtenMs(path) <= sinceMs) continue;
       if (isWatched(watcher, path)) tell(path);

@@ -1,6 +1,6 @@
 /**
- * Decodes one recording, in a process of its own: what a damaged file makes a decoder do happens here. Sends the sound, one
- * channel at HOUSE_RATE_HZ, piece by piece, each when it is asked for.
+ * Decodes one recording, in a process of its own: what a damaged file makes a decoder do happens here. Sends
+ * the sound, one channel at HOUSE_RATE_HZ, piece by piece, each when it is asked for.
  */
 import { Fault, HOUSE_RATE_HZ, NARROW_RATE_HZ, Resampler } from '@verbalon/core';
 import type { FromDecodeHost, ToDecodeHost } from './decoding.js';

@@ -1,6 +1,7 @@
 /**
- * Recordings of any usual format as sound. Each is decoded in a process of its own, which is ended when it takes more memory or
- * gives nothing for longer than any good file needs: whatever a file does to its decoder, nobody else notices.
+ * Recordings of any usual format as sound. Each is decoded in a process of its own, which is ended when it
+ * takes more memory or gives nothing for longer than any good file needs: whatever a file does to its
+ * decoder, nobody else notices.
  */
 import type { ChildProcess } from 'node:child_process';
 import pLimit from 'p-limit';

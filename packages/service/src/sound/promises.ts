@@ -17,7 +17,10 @@ function flacSamples(head: Uint8Array): number | null {
   return count === 0 ? null : count;
 }
 
-/** The count of frames that encoders write into the first one ("Xing" or "Info"), of 1152 samples (576 at the lower rates). */
+/**
+ * The count of frames that encoders write into the first one ("Xing" or "Info"), of 1152 samples (576 at the
+ * lower rates).
+ */
 function mp3Samples(head: Uint8Array): number | null {
   const text = Buffer.from(head).toString('latin1');
   const at = Math.max(text.indexOf('Xing'), text.indexOf('Info'));

@@ -1,22 +1,33 @@
-/** The project's recorded callers: `recordings/NAME.wav`, each with its transcript `NAME.txt` (first line: a title). */
-import { readdirSync, statSync } from 'node:fs';
-import { basename, join } from 'node:path';
+/**
+ * The project's recorded callers: `recordings/NAME.wav`, each with its transcript `NAME.txt` (first line: a
+ * title).
+ */
+import { statSync } from 'node:fs';
+import { join } from 'node:path';
 import {
-  HOUSE_RATE_HZ, mixDown, msOfSamples, readWav, resample, samplesOfMs, toPcm16, wavLayout,
-} from '@verbalon/core'; // prettier-ignore
+  HOUSE_RATE_HZ,
+  mixDown,
+  msOfSamples,
+  readWav,
+  resample,
+  samplesOfMs,
+  toPcm16,
+  wavLayout,
+} from '@verbalon/core';
 import type { RecordingSummary } from '@verbalon/protocol';
-import { ProblemError } from '../problems.js';
+import { ProblemError } from '../problems/problems.js';
 import { insideOf, readHead, readRegular } from '../project/inside.js';
+import { namesIn } from '../project/read-yaml.js';
 
 /** A recording that is read whole, and a text beside it, in bytes. */
-const MOST_SOUND_BYTES = 200_000_000;
-const MOST_TEXT_BYTES = 1_000_000;
+export const MOST_SOUND_BYTES = 200_000_000;
+export const MOST_TEXT_BYTES = 1_000_000;
 /** Enough for the head of a WAV file. */
 const HEAD_BYTES = 4_096;
 
 export function listRecordings(projectFolder: string): RecordingSummary[] {
-  const folder = insideOf(projectFolder, 'recordings');
-  return namesIn(folder).flatMap((name) => {
+  const folder = recordingsOf(projectFolder);
+  return wavIn(folder).flatMap((name) => {
     const file = insideOf(projectFolder, join('recordings', `${name}.wav`));
     const head = file === null ? null : readHead(file, HEAD_BYTES);
     if (file === null || head === null) return [];
@@ -42,11 +53,7 @@ function durationMsOf(head: Uint8Array, bytes: number): number {
   }
 }
 
-function namesIn(folder: string | null): string[] {
-  if (folder === null) return [];
-  const files = readdirSync(folder).filter((file) => file.endsWith('.wav'));
-  return files.map((file) => basename(file, '.wav')).sort();
-}
+const wavIn = (folder: string | null): string[] => (folder === null ? [] : namesIn(folder, '.wav'));
 
 /** What stands in the file beside a recording; null where there is none. */
 function textOf(path: string, ending = 'txt'): string | null {
@@ -76,29 +83,23 @@ const BEFORE_MS = 250;
 const AFTER_MS = 200;
 
 /**
- * What was said in recordings of the project, each saying by itself: where a sidecar `NAME.json` tells when it was said; else all
- * of a recording with the text of `NAME.txt`.
- * @param folder within the project's
+ * What was said in recordings, each saying by itself: where a sidecar `NAME.json` tells when it was said;
+ * else all of a recording with the text of `NAME.txt`.
+ * @param folder nothing outside it is read; null for one that is not there
  * @throws ProblemError `recording-unknown`
  */
-export function recordedSayings(
-  projectFolder: string,
-  folder = 'recordings',
-  names?: readonly string[],
-): Saying[] {
-  const path = insideOf(projectFolder, folder);
-  if (path === null || !statSync(path).isDirectory())
-    throw new ProblemError('recording-unknown', `"${folder}" is no folder of the project`);
-  const known = namesIn(path);
+export function recordedSayings(folder: string | null, names?: readonly string[]): Saying[] {
+  const known = wavIn(folder);
   const unknown = names?.find((name) => !known.includes(name));
   if (unknown !== undefined)
-    throw new ProblemError('recording-unknown', `there is none with the name "${unknown}" in ${folder}`);
-  return (names ?? known).flatMap((name) => sayingsOf(projectFolder, join(path, name), name));
+    throw new ProblemError('recording-unknown', `there is none with the name "${unknown}"`);
+  return (names ?? known).flatMap((name) => sayingsOf(folder!, name));
 }
 
-function sayingsOf(projectFolder: string, path: string, name: string): Saying[] {
+function sayingsOf(folder: string, name: string): Saying[] {
+  const path = join(folder, name);
   const sound = () => {
-    const bytes = insideOf(projectFolder, `${path}.wav`) && readRegular(`${path}.wav`, MOST_SOUND_BYTES);
+    const bytes = insideOf(folder, `${path}.wav`) && readRegular(`${path}.wav`, MOST_SOUND_BYTES);
     if (!bytes) throw new ProblemError('recording-unknown', `${name}.wav is no file that can be read`);
     const { channels, rateHz } = readWav(bytes);
     return toPcm16(resample(mixDown(channels), rateHz, HOUSE_RATE_HZ));
@@ -116,7 +117,9 @@ function sayingsOf(projectFolder: string, path: string, name: string): Saying[] 
   });
 }
 
-/** When what was said, from the sidecar. @throws ProblemError `recording-unknown` for one that cannot be read */
+/**
+ * When what was said, from the sidecar. @throws ProblemError `recording-unknown` for one that cannot be read
+ */
 function timesOf(path: string, name: string): { text: string; fromMs: number; toMs: number }[] | null {
   const json = textOf(path, 'json');
   if (json === null) return null;
@@ -128,8 +131,11 @@ function timesOf(path: string, name: string): { text: string; fromMs: number; to
   }
 }
 
+/** The folder of a project's recordings; null where it has none. */
+export const recordingsOf = (projectFolder: string): string | null => insideOf(projectFolder, 'recordings');
+
 /** One saying to check ears with; a second of silence where the project has no recordings. */
 export function recordingSound(projectFolder: string): { text: string; samples: Int16Array } {
   const none = { text: '', samples: new Int16Array(HOUSE_RATE_HZ) };
-  return insideOf(projectFolder, 'recordings') === null ? none : (recordedSayings(projectFolder)[0] ?? none);
+  return recordedSayings(recordingsOf(projectFolder))[0] ?? none;
 }

@@ -1,18 +1,28 @@
 /**
- * Recordings of any usual format, decoded piece by piece: WAV by our own reader, FLAC, MP3, Ogg and WebM by decoders from
- * the registry. What the bytes say counts, not the name of the file.
+ * Recordings of any usual format, decoded piece by piece: WAV by our own reader, FLAC, MP3, Ogg and WebM by
+ * decoders from the registry. What the bytes say counts, not the name of the file.
  */
 import { createReadStream, readSync, statSync, openSync, closeSync } from 'node:fs';
 import { Fault, mixDown, wavLayout } from '@verbalon/core';
 import { oggIsComplete, promisedSamples } from './promises.js';
-import { formatOf, openDecoder, webmPackets, type ChunkDecoder, type DecodedPiece, type PackedFormat } from '@verbalon/engines/decoding'; // prettier-ignore
+import {
+  formatOf,
+  openDecoder,
+  webmPackets,
+  type ChunkDecoder,
+  type DecodedPiece,
+  type PackedFormat,
+} from '@verbalon/engines/decoding';
 
 /** Enough for every header that is looked at: pictures in an MP3's tags are skipped by its decoder. */
 const HEAD_BYTES = 65_536;
 const PIECE_BYTES = 32_768;
 /** Sound may be this much shorter than its header promises: encoders count their padding differently. */
 const LEAST_SHARE_THERE = 0.95;
-/** No encoder makes more sound of a byte, in samples of one channel: FLAC's silence has about 380. What is short may have as much as this. */
+/**
+ * No encoder makes more sound of a byte, in samples of one channel: FLAC's silence has about 380. What is
+ * short may have as much as this.
+ */
 const MOST_SAMPLES_A_BYTE = 1_000;
 const SHORT_SAMPLES = 1_000_000;
 

@@ -1,14 +1,15 @@
 /**
- * A developer's own code between the stages (docs/own-stages.md): an HTTP endpoint, a module of the project, or the caller's page. It
- * may rewrite or veto the words heard, the messages to the model, and the text to be spoken. When it is late or fails, the talk goes
- * on without it.
+ * A developer's own code between the stages (docs/own-stages.md): an HTTP endpoint, a module of the project,
+ * or the caller's page. It may rewrite or veto the words heard, the messages to the model, and the text to be
+ * spoken. When it is late or fails, the talk goes on without it.
  */
 import type { Entry, HeardWord } from '@verbalon/core';
 import { check, Passed, type AssistantFile, type StageName } from '@verbalon/protocol';
 import type { Logger } from 'pino';
-import { boundedText } from '../bounded-text.js';
+import { boundedText } from '../common/bounded-text.js';
 import { AT_PAGE, isModule } from '../project/cards.js';
 import { insideOf } from '../project/inside.js';
+import { askOutside, type StayOf } from '../common/ways-out.js';
 import type { StageWorkers } from './workers.js';
 
 const USUAL_DEADLINE_MS = 300;
@@ -22,6 +23,8 @@ export interface OwnStagesOptions {
   stages: Stages;
   /** The project's. */
   folder: string;
+  /** Where the words of the assistant may go. */
+  stay: StayOf;
   workers: StageWorkers;
   /** The caller's, which may take part. */
   page: { pass(stage: StageName, passed: Passed, deadlineMs: number): Promise<Passed | null> } | null;
@@ -65,7 +68,10 @@ export class OwnStages {
       if (!checked.ok) throw new Error(`what it gives back does not fit: ${checked.detail}`);
       return checked.value;
     } catch (error) {
-      log.warn({ talk, stage: name, at: stage.at, why: (error as Error).message }, 'the talk goes on without its own stage'); // prettier-ignore
+      log.warn(
+        { talk, stage: name, at: stage.at, why: (error as Error).message },
+        'the talk goes on without its own stage',
+      );
       return null;
     }
   }
@@ -78,7 +84,7 @@ export class OwnStages {
       if (path === null) throw new Error('it is no file of the project folder');
       return workers.call(path, name, passed, deadlineMs);
     }
-    const answer = await fetch(at, {
+    const answer = await askOutside(this.options.stay, at, {
       method: 'POST',
       headers: { 'content-type': 'application/json' },
       body: JSON.stringify({ stage: name, talk, ...passed }),

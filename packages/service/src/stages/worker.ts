@@ -1,4 +1,7 @@
-/** Runs in a worker thread: one module of the project, whose functions are called by name. Whatever it does stays here. */
+/**
+ * Runs in a worker thread: one module of the project, whose functions are called by name. Whatever it does
+ * stays here.
+ */
 import { parentPort, workerData } from 'node:worker_threads';
 import type { FromStageWorker, ToStageWorker } from './workers.js';
 

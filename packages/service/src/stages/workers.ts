@@ -1,6 +1,6 @@
 /**
- * Worker threads for the modules of a project that stand between the stages: one a module, shared by all talks. One that ends,
- * whatever the reason, or does not answer any more is replaced when it is next needed.
+ * Worker threads for the modules of a project that stand between the stages: one a module, shared by all
+ * talks. One that ends, whatever the reason, or does not answer any more is replaced when it is next needed.
  */
 import { statSync } from 'node:fs';
 import { pathToFileURL } from 'node:url';
@@ -80,7 +80,9 @@ class StageWorker {
     });
     this.worker = worker;
     worker.on('message', (message: FromStageWorker) => this.hear(message));
-    worker.on('error', (error) => this.gone(worker, error instanceof Error ? error.message : `it threw ${String(error)}`)); // prettier-ignore
+    worker.on('error', (error) =>
+      this.gone(worker, error instanceof Error ? error.message : `it threw ${String(error)}`),
+    );
     worker.on('exit', (code) => this.gone(worker, `it ended with code ${code}`));
     worker.unref();
     return worker;

@@ -1,7 +1,7 @@
 /** A text said aloud by an assistant's voice, phrase by phrase, as one sound. */
 import { HOUSE_RATE_HZ, joinPcm16, pauseAfter, samplesOfMs, spokenPhrases } from '@verbalon/core';
 import type { TtsEngine, TtsRequest } from '@verbalon/engines';
-import { ProblemError } from '../problems.js';
+import { ProblemError } from '../problems/problems.js';
 
 export interface Aloud {
   /** At HOUSE_RATE_HZ. */

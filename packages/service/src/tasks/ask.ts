@@ -19,7 +19,7 @@ export async function ask(
   { name, plan, file }: Assistant,
   llm: LlmEngine,
   signal: AbortSignal,
-): Promise<AskAnswer> {
+): Promise<Omit<AskAnswer, 'conversation'>> {
   const messages = addEntry(
     before.reduce<Entry[]>((all, one) => addEntry(all, one.role, one.text), []),
     'caller',

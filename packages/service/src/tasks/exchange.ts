@@ -1,12 +1,24 @@
-/** One request, the whole round trip: a recording in; what was understood, the answer and its sound out, in the order in which they come. */
+/**
+ * One request, the whole round trip: a recording in; what was understood, the answer and its sound out, in
+ * the order in which they come.
+ */
 import { randomUUID } from 'node:crypto';
 import {
-  addEntry, cutPiece, cutRest, HOUSE_RATE_HZ, newCutter, pauseAfter, pcm16Bytes, samplesOfMs, spokenLanguage, spokenPhrases,
+  addEntry,
+  cutPiece,
+  cutRest,
+  HOUSE_RATE_HZ,
+  newCutter,
+  pauseAfter,
+  pcm16Bytes,
+  samplesOfMs,
+  spokenLanguage,
+  spokenPhrases,
   type Entry,
-} from '@verbalon/core'; // prettier-ignore
+} from '@verbalon/core';
 import type { LlmEngine, SttEngine, TtsEngine, TtsRequest } from '@verbalon/engines';
 import type { ExchangeEvent } from '@verbalon/protocol';
-import { ProblemError } from '../problems.js';
+import { ProblemError } from '../problems/problems.js';
 import type { Assistant } from '../project/events.js';
 import { transcribe } from './transcribe.js';
 import { answering } from './whole.js';
@@ -94,7 +106,17 @@ export async function* exchange(
     const messages = addEntry(entries, 'caller', understood);
     const { persona, manners } = plan;
     let cutter = newCutter();
-    const request = { persona, messages, answerLength: manners.answerLength, language, talk: id, turn: entries.length, alone: true, stay, signal }; // prettier-ignore
+    const request = {
+      persona,
+      messages,
+      answerLength: manners.answerLength,
+      language,
+      talk: id,
+      turn: entries.length,
+      alone: true,
+      stay,
+      signal,
+    };
     for await (const event of answering(engines.llm, request)) {
       if (event.kind !== 'piece') continue;
       answer += event.text;

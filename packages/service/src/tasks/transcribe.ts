@@ -1,8 +1,15 @@
-/** One recording through an assistant's ears, as fast as they can; memory stays bounded however long it is. */
+/**
+ * One recording through an assistant's ears, as fast as they can; memory stays bounded however long it is.
+ */
 import { randomUUID } from 'node:crypto';
 import {
-  HOUSE_RATE_HZ, msOfSamples, Segmenter, writtenWords, type HeardWord, type SoundSegment,
-} from '@verbalon/core'; // prettier-ignore
+  HOUSE_RATE_HZ,
+  msOfSamples,
+  Segmenter,
+  writtenWords,
+  type HeardWord,
+  type SoundSegment,
+} from '@verbalon/core';
 import type { SttEngine, SttRequest } from '@verbalon/engines';
 import type { TranscribedSegment, TranscriptionEvent } from '@verbalon/protocol';
 import type { Assistant } from '../project/events.js';

@@ -9,7 +9,8 @@ interface Times {
 }
 
 /**
- * What the model says. Functions that it asks for it is told not to be there, and it goes on, so often as it does in a talk.
+ * What the model says. Functions that it asks for it is told not to be there, and it goes on, so often as it
+ * does in a talk.
  * @throws EngineFault
  */
 export async function* answering(llm: LlmEngine, request: LlmRequest): AsyncIterable<LlmEvent> {
@@ -47,7 +48,10 @@ export async function wholeAnswer(
   const called: Call[] = [];
   for await (const event of answering(llm, request)) {
     if (event.kind === 'usage')
-      used = { tokensIn: (used.tokensIn ?? 0) + event.inputTokens, tokensOut: (used.tokensOut ?? 0) + event.outputTokens }; // prettier-ignore
+      used = {
+        tokensIn: (used.tokensIn ?? 0) + event.inputTokens,
+        tokensOut: (used.tokensOut ?? 0) + event.outputTokens,
+      };
     if (event.kind === 'call') called.push(event.call);
     if (event.kind !== 'piece') continue;
     firstMs ??= performance.now() - fromMs;

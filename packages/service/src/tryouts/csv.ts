@@ -1,9 +1,23 @@
 /** A tryout as a table (RFC 4180). */
+import { csvCell } from '../common/csv-cell.js';
 import type { Tryout } from '@verbalon/protocol';
 
 const COLUMNS = [
-  'item', 'group', 'given', 'got', 'firstMs', 'endMs', 'flicker', 'realTimeFactor', 'rate', 'levelDb', 'audioMs', 'cost', 'rating', 'problem',
-] as const; // prettier-ignore
+  'item',
+  'group',
+  'given',
+  'got',
+  'firstMs',
+  'endMs',
+  'flicker',
+  'realTimeFactor',
+  'rate',
+  'levelDb',
+  'audioMs',
+  'cost',
+  'rating',
+  'problem',
+] as const;
 const ERRORS = ['words', 'substituted', 'deleted', 'inserted', 'rate'] as const;
 
 export function csvOf({ engines }: Tryout): string {
@@ -19,7 +33,6 @@ export function csvOf({ engines }: Tryout): string {
 }
 
 function cell(value: string | number | null): string {
-  const text =
-    value === null ? '' : typeof value === 'number' ? String(Math.round(value * 1e6) / 1e6) : value;
-  return /[",\r\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text;
+  if (value === null) return '';
+  return typeof value === 'number' ? String(Math.round(value * 1e6) / 1e6) : csvCell(value);
 }

@@ -1,10 +1,31 @@
-/** A tryout: the same recordings, questions or texts through several engines of one role, one after the other. */
+/**
+ * A tryout: the same recordings, questions or texts through several engines of one role, one after the other.
+ */
 import { randomUUID } from 'node:crypto';
 import {
-  addErrors, alignWords, comparableWords, countErrors, errorRate, HOUSE_RATE_HZ, joinPcm16, languageOf, levelDb, msOfSamples,
-  newSettling, NOTHING_USED, percentile, priceOf, settle, speakable, spokenLanguage, toFloats,
-  type HeardWord, type Stay, type Used, type WordErrors,
-} from '@verbalon/core'; // prettier-ignore
+  addErrors,
+  alignWords,
+  comparableWords,
+  countErrors,
+  errorRate,
+  HOUSE_RATE_HZ,
+  joinPcm16,
+  languageOf,
+  levelDb,
+  msOfSamples,
+  newSettling,
+  NOTHING_USED,
+  percentile,
+  priceOf,
+  settle,
+  speakable,
+  spokenLanguage,
+  toFloats,
+  type HeardWord,
+  type Stay,
+  type Used,
+  type WordErrors,
+} from '@verbalon/core';
 import type { Asked, LlmEngine, SttEngine, TtsEngine } from '@verbalon/engines';
 import type { TriedEngine, TriedItem, Tryout } from '@verbalon/protocol';
 import type { EngineRegistry } from '../engines/registry.js';

@@ -1,5 +1,5 @@
 /** Recorded walkers talk to Tansy: real engines, real database, the real socket and client, in real time. */
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { beforeAll, describe, expect, it } from '@jest/globals';
 import { callWithRecording, type RecordedCall } from '@verbalon/client/node';
 import {
   audibleEdges,
@@ -13,27 +13,23 @@ import {
 } from '@verbalon/core';
 import type { CallerEnd } from '@verbalon/client';
 import type { ServiceMessage, ServiceMessageOf } from '@verbalon/protocol';
-import {
-  patientWalker,
-  startService,
-  truth,
-  until,
-  type RunningService,
-} from '../../../../testing/service.js';
+import { patientWalker, truth, until } from '../../../../testing/service.js';
+import { sharedDemo, type SharedService } from '../../../../testing/shared-demo.js';
 
-let service: RunningService;
+let service: SharedService;
 const calls = new Map<string, RecordedCall>();
 
 async function talk(name: string, seconds?: number): Promise<void> {
-  calls.set(name, await callWithRecording({ address: service.address, ...patientWalker(name, seconds) }));
+  const call = await callWithRecording({ address: service.address, ...patientWalker(name, seconds) });
+  expect(call.messages.filter(({ kind }) => kind === 'trouble')).toEqual([]);
+  calls.set(name, call);
 }
 
 beforeAll(async () => {
-  service = await startService();
+  service = await sharedDemo();
   await Promise.all([talk('miller-asks'), talk('baker-interrupts')]);
   await Promise.all([talk('fisher-hesitates', 18), talk('walker-on-a-poor-line', 17)]);
 }, 120_000);
-afterAll(() => service.stop());
 
 const voiceTurns = (call: RecordedCall) => call.reports.filter(({ source }) => source === 'voice');
 const of = <K extends ServiceMessage['kind']>(call: RecordedCall, kind: K) =>
@@ -101,7 +97,7 @@ describe('a walker who asks', () => {
     const journal = await http.journal(call.conversation);
     journal.forEach(({ index }, i) => expect(index).toBe(i));
     for (const { body } of journal.filter(({ side }) => side === 'order'))
-      expect((body as { reason: string }).reason).not.toBe('');
+      expect((body as { cause: { kind: string } }).cause.kind).toMatch(/^\w+$/);
     const [left, right] = readWav(await http.conversationSound(call.conversation)).channels;
     const sent = toFloats(call.caller);
     const differs = left!
@@ -125,7 +121,8 @@ describe('a talk taken once more', () => {
       const patient = await service.http.replay(conversation, { leewayMs: 2_000, headStarts: 0 });
       for (const { wouldBe } of patient.turns) {
         expect(wouldBe.headStarts.begun).toBe(0);
-        // The least wait is 0.3 of the leeway; who waits longer may hear more, and then need not wait so long.
+        // The least wait is 0.3 of the leeway; who waits longer may hear more, and then need not wait so
+        // long.
         expect(wouldBe.waitMs ?? Infinity).toBeGreaterThanOrEqual(600);
       }
       await expect(service.http.replay(conversation, { leewayMs: 'short' })).rejects.toThrow();

@@ -1,4 +1,7 @@
-/** Who may: every operation and the socket, with every kind of wrong key, from the documents that describe them. */
+/**
+ * Who may: every operation and the socket, with every kind of wrong key, from the documents that describe
+ * them.
+ */
 import { appendFileSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
@@ -7,14 +10,28 @@ import { lineAddress } from '@verbalon/client';
 import { TypedTalk } from '@verbalon/client/node';
 import { SCOPES, type NewToken, type Scope, type ServiceMessage } from '@verbalon/protocol';
 import { WebSocket } from 'ws';
-import { demoCopy, freshDatabase, freshFolder, startService, until, verbalon, type RunningService } from '../../../../testing/service.js'; // prettier-ignore
+import { lightProject } from '../../../../testing/light-project.js';
+import {
+  freshDatabase,
+  freshFolder,
+  startService,
+  until,
+  verbalon,
+  type RunningService,
+} from '../../../../testing/service.js';
 
 const PUBLIC_ORIGIN = 'https://huts.example';
 const FORGED = `verbalon-key-0123456789abcdef-${'A'.repeat(32)}`;
 let service: RunningService;
 let database: pg.Client;
 /** A key for each scope alone, and those that hold no more. */
-const keys: Record<Scope | 'expired' | 'revoked', string> = { talk: '', read: '', manage: '', expired: '', revoked: '' }; // prettier-ignore
+const keys: Record<Scope | 'expired' | 'revoked', string> = {
+  talk: '',
+  read: '',
+  manage: '',
+  expired: '',
+  revoked: '',
+};
 const given: string[] = [];
 
 const bearer = (key: string) => ({ authorization: `Bearer ${key}` });
@@ -23,7 +40,11 @@ const codeOf = async (answer: Response) => ((await answer.json()) as { code: str
 
 async function newKey(name: string, scopes: Scope[], more: object = {}, by = keys.manage): Promise<string> {
   const headers = { 'content-type': 'application/json', ...(by === '' ? {} : bearer(by)) };
-  const answer = await ask('/v1/keys', { method: 'POST', headers, body: JSON.stringify({ name, scopes, ...more }) }); // prettier-ignore
+  const answer = await ask('/v1/keys', {
+    method: 'POST',
+    headers,
+    body: JSON.stringify({ name, scopes, ...more }),
+  });
   const { key } = (await answer.json()) as { key: string };
   expect(answer.status).toBe(200);
   given.push(key);
@@ -38,7 +59,10 @@ async function token(wanted: object, by = keys.talk): Promise<string> {
   return text;
 }
 
-/** What comes of somebody who arrives: `admitted`, or the code of why not; the talk that was let in goes on until `leave`. */
+/**
+ * What comes of somebody who arrives: `admitted`, or the code of why not; the talk that was let in goes on
+ * until `leave`.
+ */
 async function arrives(
   {
     headers = {},
@@ -58,10 +82,15 @@ async function arrives(
       });
     });
     socket.on('error', () => undefined);
-    socket.on(
-      'open',
-      () =>
-      socket.send(JSON.stringify({ kind: 'arrive', line: 'web', audio: { encoding: 's16le', rateHz: 16_000 }, ...arrive })), // prettier-ignore
+    socket.on('open', () =>
+      socket.send(
+        JSON.stringify({
+          kind: 'arrive',
+          line: 'web',
+          audio: { encoding: 's16le', rateHz: 16_000 },
+          ...arrive,
+        }),
+      ),
     );
     socket.on('message', (data: Buffer, isBinary) => {
       if (isBinary) return;
@@ -88,10 +117,10 @@ const append = (project: string, file: string, line: string) =>
   appendFileSync(join(project, file), `\n${line}\n`);
 
 beforeAll(async () => {
-  const project = demoCopy();
+  const project = await lightProject({ standins: ['site'], assistants: { tansy: null, porch: null } });
   append(project, 'project.yaml', 'limits: { requestsASecond: 5000 }');
   const tansy = join(project, 'assistants/tansy.yaml');
-  writeFileSync(tansy, readFileSync(tansy, 'utf8').replace('[standin:site]', `[${PUBLIC_ORIGIN}]`));
+  writeFileSync(tansy, readFileSync(tansy, 'utf8').replace('standin:site', PUBLIC_ORIGIN));
   const env = await freshDatabase();
   database = new pg.Client(env.DATABASE_URL);
   await database.connect();
@@ -117,7 +146,11 @@ it('without any key everybody on this machine may do everything, and the first k
   keys.revoked = await newKey('gone', [...SCOPES]);
   const revoked = await ask('/v1/keys/gone', { method: 'DELETE', headers: bearer(keys.manage) });
   expect(revoked.status).toBe(204);
-  const twice = { method: 'POST', headers: { 'content-type': 'application/json', ...bearer(keys.manage) }, body: JSON.stringify({ name: 'owner', scopes: ['talk'] }) }; // prettier-ignore
+  const twice = {
+    method: 'POST',
+    headers: { 'content-type': 'application/json', ...bearer(keys.manage) },
+    body: JSON.stringify({ name: 'owner', scopes: ['talk'] }),
+  };
   expect(await codeOf(await ask('/v1/keys', twice))).toBe('key-name-taken');
 });
 
@@ -127,7 +160,9 @@ describe('over HTTP', () => {
   }
 
   it('every operation that the document describes asks for its scope, and takes nothing else for it', async () => {
-    const document = (await (await ask('/v1/openapi.json')).json()) as { paths: Record<string, Record<string, Described>> }; // prettier-ignore
+    const document = (await (await ask('/v1/openapi.json')).json()) as {
+      paths: Record<string, Record<string, Described>>;
+    };
     const page = await token({ origins: [], talks: 100 });
     const open: string[] = [];
     const wrong: string[] = [];
@@ -143,16 +178,28 @@ describe('over HTTP', () => {
         const at = path.replaceAll(/\{kind\}/g, 'assistants').replaceAll(/\{\w+\}/g, 'nothing-such');
         const body = method === 'get' ? {} : { body: '{"names":[]}' };
         const comes = async (headers: Record<string, string>) => {
-          const answer = await ask(at, { method: method.toUpperCase(), headers: { 'content-type': 'application/json', ...headers }, ...body }); // prettier-ignore
+          const answer = await ask(at, {
+            method: method.toUpperCase(),
+            headers: { 'content-type': 'application/json', ...headers },
+            ...body,
+          });
           return [401, 403, 429].includes(answer.status) ? codeOf(answer) : 'let in';
         };
         const expected: [string, Record<string, string>, string][] = [
           ['without a key', {}, 'key-missing'],
-          ...SCOPES.filter((one) => one !== scope).map((one): [string, Record<string, string>, string] => [one, bearer(keys[one]), 'scope-missing']), // prettier-ignore
+          ...SCOPES.filter((one) => one !== scope).map((one): [string, Record<string, string>, string] => [
+            one,
+            bearer(keys[one]),
+            'scope-missing',
+          ]),
           ['expired', bearer(keys.expired), 'key-unknown'],
           ['revoked', bearer(keys.revoked), 'key-unknown'],
           ['forged', bearer(FORGED), 'key-unknown'],
-          ['another secret', bearer(`${keys[scope].slice(0, -1)}${keys[scope].endsWith('A') ? 'B' : 'A'}`), 'key-unknown'], // prettier-ignore
+          [
+            'another secret',
+            bearer(`${keys[scope].slice(0, -1)}${keys[scope].endsWith('A') ? 'B' : 'A'}`),
+            'key-unknown',
+          ],
           ['a page token', bearer(page), 'key-unknown'],
           ['no bearer', { authorization: `Basic ${keys[scope]}` }, 'key-unknown'],
           ['a foreign page', { ...bearer(keys[scope]), origin: 'https://evil.example' }, 'origin-foreign'],
@@ -167,7 +214,14 @@ describe('over HTTP', () => {
     expect(wrong).toEqual([]);
     expect(asked).toBeGreaterThan(450);
     // What needs no key is said here, so that nothing comes to it unseen.
-    expect(open.sort()).toEqual(['DELETE /v1/session', 'GET /v1/schemas/{name}.json', 'GET /v1/session', 'GET /v1/views/{token}/captions.vtt', 'GET /v1/views/{token}/events', 'POST /v1/session']); // prettier-ignore
+    expect(open.sort()).toEqual([
+      'DELETE /v1/session',
+      'GET /v1/schemas/{name}.json',
+      'GET /v1/session',
+      'GET /v1/views/{token}/captions.vtt',
+      'GET /v1/views/{token}/events',
+      'POST /v1/session',
+    ]);
   });
 
   it('a page of an origin that an assistant names gets a token, and nothing else', async () => {
@@ -177,14 +231,20 @@ describe('over HTTP', () => {
     expect(preflight.headers.get('access-control-allow-origin')).toBe(PUBLIC_ORIGIN);
     expect(preflight.headers.get('access-control-allow-credentials')).toBeNull();
     const tokenFor = (assistant: string) =>
-      ask('/v1/tokens', { method: 'POST', headers, body: JSON.stringify({ assistant, talks: 50, caller: { id: 'somebody else' } }) }); // prettier-ignore
+      ask('/v1/tokens', {
+        method: 'POST',
+        headers,
+        body: JSON.stringify({ assistant, talks: 50, caller: { id: 'somebody else' } }),
+      });
     const answer = await tokenFor('tansy');
     expect(answer.headers.get('access-control-allow-origin')).toBe(PUBLIC_ORIGIN);
     const made = (await answer.json()) as NewToken;
     // What it wished for counts for nothing.
     expect(made).toMatchObject({ assistant: 'tansy', origins: [PUBLIC_ORIGIN], talks: 1 });
     expect(await codeOf(await tokenFor('porch'))).toBe('origin-foreign');
-    expect(await codeOf(await ask('/v1/keys', { headers: { ...headers, ...bearer(keys.manage) } }))).toBe('key-missing'); // prettier-ignore
+    expect(await codeOf(await ask('/v1/keys', { headers: { ...headers, ...bearer(keys.manage) } }))).toBe(
+      'key-missing',
+    );
     const page = { headers: { origin: PUBLIC_ORIGIN }, pass: made.token };
     expect(await arrivesAndLeaves({ ...page, headers: {} })).toBe('origin-foreign');
     expect(await arrivesAndLeaves(page)).toBe('admitted');
@@ -215,8 +275,12 @@ describe('over HTTP', () => {
   it('what was changed or refused is kept, with who it was', async () => {
     const answer = await ask('/v1/audit?limit=1000', { headers: bearer(keys.manage) });
     const all: unknown = await answer.json();
-    expect(all).toContainEqual(expect.objectContaining({ what: 'makeKey', who: 'anyone', status: 200, about: 'owner: manage' })); // prettier-ignore
-    expect(all).toContainEqual(expect.objectContaining({ what: 'revokeKey', who: 'owner', status: 204, about: 'gone' })); // prettier-ignore
+    expect(all).toContainEqual(
+      expect.objectContaining({ what: 'makeKey', who: 'anyone', status: 200, about: 'owner: manage' }),
+    );
+    expect(all).toContainEqual(
+      expect.objectContaining({ what: 'revokeKey', who: 'owner', status: 204, about: 'gone' }),
+    );
     expect(all).toContainEqual(expect.objectContaining({ what: 'writeFile', who: 'nobody', status: 401 }));
     expect(all).toContainEqual(expect.objectContaining({ what: 'signIn', who: 'reader', status: 200 }));
   });
@@ -250,7 +314,9 @@ describe('on the socket', () => {
 
   it('a page token is for its origins, its assistant, its time and its number of talks', async () => {
     const origin = 'https://shop.example';
-    expect(await arrivesAndLeaves({ headers: { origin }, pass: FORGED.replace('key', 'page') })).toBe('origin-foreign'); // prettier-ignore
+    expect(await arrivesAndLeaves({ headers: { origin }, pass: FORGED.replace('key', 'page') })).toBe(
+      'origin-foreign',
+    );
     const pass = await token({ assistant: 'tansy', origins: [origin], talks: 2 });
     const page = { headers: { origin }, pass };
     expect(await arrivesAndLeaves({ pass })).toBe('origin-foreign');
@@ -275,11 +341,20 @@ describe('on the socket', () => {
       await talk.says('is there supper');
       talk.leave();
       const read = () => ask(`/v1/conversations/${talk.conversation}`, { headers: bearer(keys.read) });
-      await until(async () => ((await (await read()).json()) as { endedAt: string | null }).endedAt !== null);
+      await until(
+        async () => typeof ((await (await read()).json()) as { endedAt?: unknown }).endedAt === 'string',
+      );
       return (await read()).json();
     };
-    expect(await stored(await token({ caller }), { id: 'forged' })).toMatchObject({ caller, callerSure: true, admittedBy: 'page of talker' }); // prettier-ignore
-    expect(await stored(await token({}), { id: 'forged', name: 'Fisher' })).toMatchObject({ caller: { name: 'Fisher' }, callerSure: false }); // prettier-ignore
+    expect(await stored(await token({ caller }), { id: 'forged' })).toMatchObject({
+      caller,
+      callerSure: true,
+      admittedBy: 'page of talker',
+    });
+    expect(await stored(await token({}), { id: 'forged', name: 'Fisher' })).toMatchObject({
+      caller: { name: 'Fisher' },
+      callerSure: false,
+    });
   });
 
   it('a key has its number of talks at once and a day, and is told when to come again', async () => {
@@ -299,20 +374,22 @@ describe('on the socket', () => {
   });
 });
 
-it('the command line shows its key, and says what to do without one', () => {
+it('the command line shows its key, and says what to do without one', async () => {
   const env = { VERBALON_URL: service.address };
-  expect(verbalon(['conversations'], env)).toMatchObject({
+  expect(await verbalon(['conversations'], env)).toMatchObject({
     code: 1,
     err: expect.stringMatching(/VERBALON_KEY/),
   });
-  expect(verbalon(['conversations'], { ...env, VERBALON_KEY: keys.read }).code).toBe(0);
-  expect(verbalon(['keys'], { ...env, VERBALON_KEY: keys.manage }).out).toMatch(
+  expect((await verbalon(['conversations'], { ...env, VERBALON_KEY: keys.read })).code).toBe(0);
+  expect((await verbalon(['keys'], { ...env, VERBALON_KEY: keys.manage })).out).toMatch(
     /talker +talk +until revoked/,
   );
 });
 
 it('nothing that opens the door stands in the log, in the database or in the audit', async () => {
-  const rows = await database.query('select t::text from (select row_to_json(k) from keys k union all select row_to_json(p) from passes p union all select row_to_json(a) from audit a) t'); // prettier-ignore
+  const rows = await database.query(
+    'select t::text from (select row_to_json(k) from keys k union all select row_to_json(p) from passes p union all select row_to_json(a) from audit a) t',
+  );
   const everything = `${service.log()}\n${rows.rows.map((row) => JSON.stringify(row)).join('\n')}`;
   expect(given.length).toBeGreaterThan(8);
   for (const text of given) expect(everything).not.toContain(text.slice(-20));

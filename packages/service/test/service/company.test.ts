@@ -1,4 +1,7 @@
-/** People besides the caller, over real sockets: guests who join by a link and speak, and a person at the console who takes over. */
+/**
+ * People besides the caller, over real sockets: guests who join by a link and speak, and a person at the
+ * console who takes over.
+ */
 import { afterAll, afterEach, beforeAll, describe, expect, it } from '@jest/globals';
 import { createServer, type Server } from 'node:http';
 import { once } from 'node:events';
@@ -30,6 +33,7 @@ beforeAll(async () => {
   await once(server, 'listening');
   const { port } = server.address() as AddressInfo;
   on = await PhonedService.start({
+    hears: true,
     phone: `  numbers: { '100': tansy }\n`,
     rest: `handOver: { to: console, waitS: 10, webhook: 'http://127.0.0.1:${port}/handed', secret: HANDED_KEY, headers: { x-key: '{secret}' } }\n`,
     env: { HANDED_KEY: 'open-please' },
@@ -148,7 +152,13 @@ describe('a caller who wants a person', () => {
     const { caller, talk } = await on.asksForPerson();
     await until(async () => (await on.http.waiting()).length > 0);
     const [waiting] = await on.http.waiting();
-    expect(waiting).toMatchObject({ conversation: talk, assistant: 'tansy', line: 'phone', caller: { id: 'walker', name: 'Miller' }, known: { hut: 'Heron Hut' } }); // prettier-ignore
+    expect(waiting).toMatchObject({
+      conversation: talk,
+      assistant: 'tansy',
+      line: 'phone',
+      caller: { id: 'walker', name: 'Miller' },
+      known: { hut: 'Heron Hut' },
+    });
     await until(() => posted.length > 0);
     expect(posted).toEqual([{ body: waiting, key: 'open-please' }]);
     const warden = await guestOf(talk, 'take over', 'the warden');
@@ -176,7 +186,9 @@ describe('a caller who wants a person', () => {
   it('hears that nobody comes, when nobody takes it', async () => {
     const { talk } = await on.asksForPerson();
     await until(async () => (await on.http.waiting()).length > 0);
-    await until(async () => (await reports(talk)).some(({ heard }) => heard.includes('nobody can take the call'))); // prettier-ignore
+    await until(async () =>
+      (await reports(talk)).some(({ heard }) => heard.includes('nobody can take the call')),
+    );
     expect(await on.http.waiting()).toEqual([]);
   });
 });

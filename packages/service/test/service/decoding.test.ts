@@ -1,4 +1,7 @@
-/** Recordings that would hurt their decoders: they are refused with words, and nothing of their processes is left. */
+/**
+ * Recordings that would hurt their decoders: they are refused with words, and nothing of their processes is
+ * left.
+ */
 import { describe, expect, it } from '@jest/globals';
 import { spawnSync } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';

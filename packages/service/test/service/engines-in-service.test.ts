@@ -1,8 +1,12 @@
-/** Engines in a running service: the demo project with its clouds, local servers and database, over HTTP and the talk socket. */
+/**
+ * Engines in a running service: the demo project with its clouds, local servers and database, over HTTP and
+ * the talk socket.
+ */
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
-import { cpSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { randomUUID } from 'node:crypto';
+import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { quickTurn } from '@verbalon/client/node';
+import { quickTurn } from '@verbalon/hostile';
 import { ServiceError } from '@verbalon/client';
 import { cloudsProject } from '../../../../testing/clouds-project.js';
 import {
@@ -194,17 +198,18 @@ describe('a tryout', () => {
     expect((await service.http.tryouts())[0]!.id).toBe(done!.id);
   });
 
-  it('tells word by word what ears made of a folder of recordings', async () => {
-    const path = join(project, 'more');
-    mkdirSync(path);
-    cpSync(join(root, 'demo/recordings/miller-asks.wav'), join(path, 'a.wav'));
-    writeFileSync(
-      join(path, 'a.json'),
-      JSON.stringify({ spoken: [{ text: 'And at Rowan Hutt?', fromMs: 25_462, toMs: 26_633 }] }),
-    );
+  it('tells word by word what ears made of recordings that were brought', async () => {
+    const { http } = service;
+    const brought = randomUUID();
+    const spoken = [{ text: 'And at Rowan Hutt?', fromMs: 25_462, toMs: 26_633 }];
+    await http.bringRecording(brought, 'a.wav', readFileSync(join(root, 'demo/recordings/miller-asks.wav')));
+    await http.bringRecording(brought, 'a.json', JSON.stringify({ spoken }));
     let done;
-    for await (const event of service.http.tryout({ role: 'stt', engines: ['alder-ears'], folder: 'more' }))
+    for await (const event of http.tryout({ role: 'stt', engines: ['alder-ears'], brought }))
       if (event.kind === 'done') done = event.tryout;
+    // It is over, and they are kept no longer.
+    const again = http.tryout({ role: 'stt', engines: ['alder-ears'], brought })[Symbol.asyncIterator]();
+    await expect(again.next()).rejects.toMatchObject({ problem: { code: 'recording-unknown' } });
     const { errors, byGroup, items, firstMs, cost } = done!.engines[0]!;
     expect(errors).toMatchObject({ words: 4, substituted: 1, deleted: 0, inserted: 0, rate: 0.25 });
     expect(byGroup).toHaveLength(1);
@@ -227,12 +232,12 @@ describe('a tryout', () => {
   });
 });
 
-it('the command line lists and checks, with an exit code for scripts', () => {
+it('the command line lists and checks, with an exit code for scripts', async () => {
   const env = { VERBALON_URL: service.address };
-  expect(verbalon(['engines'], env).out).toMatch(/^alder-ears\s+hears\s+cloud, north shore\s+en/m);
-  const good = verbalon(['engines', 'check', 'echo', 'voice'], env);
+  expect((await verbalon(['engines'], env)).out).toMatch(/^alder-ears\s+hears\s+cloud, north shore\s+en/m);
+  const good = await verbalon(['engines', 'check', 'echo', 'voice'], env);
   expect(good).toMatchObject({ code: 0, out: expect.stringMatching(/✓ echo[^]*✓ voice/) });
-  const bad = verbalon(['engines', 'check', 'birch-voice'], env);
+  const bad = await verbalon(['engines', 'check', 'birch-voice'], env);
   expect(bad).toMatchObject({
     code: 1,
     out: expect.stringMatching(/✗ birch-voice[^]*engine-key-wrong[^]*→ Check the value/),
@@ -241,11 +246,11 @@ it('the command line lists and checks, with an exit code for scripts', () => {
     ['swap', 'llm', 'echo'],
     ['language', '--speaks', 'de'],
   ])
-    expect(verbalon(change, env)).toMatchObject({
+    expect(await verbalon(change, env)).toMatchObject({
       code: 1,
       err: expect.stringContaining('No talk is going on'),
     });
-  const days = verbalon(['cost', '--days', '1'], env).out;
+  const days = (await verbalon(['cost', '--days', '1'], env)).out;
   expect(days).toMatch(/alder-mind\s+thinks\s+\d+/);
   expect(days).toMatch(/cost +rent and plan$/m);
 });

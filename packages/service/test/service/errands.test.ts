@@ -4,8 +4,8 @@ import { chmodSync, readFileSync, writeFileSync } from 'node:fs';
 import { once } from 'node:events';
 import { join } from 'node:path';
 import { TypedTalk } from '@verbalon/client/node';
+import { lightProject } from '../../../../testing/light-project.js';
 import {
-  demoCopy,
   freshDatabase,
   freshFolder,
   startService,
@@ -38,7 +38,16 @@ let project: string;
 let data: string;
 
 beforeAll(async () => {
-  project = demoCopy();
+  const assistant = (more: string) =>
+    `title: T\nlanguage: en\npersona: You are Tansy.\nrecorded: true\nlineup: { stt: ears, llm: echo, tts: voice }\n${more}`;
+  const own = Object.keys(OWN).join(', ');
+  project = await lightProject({
+    standins: ['office'],
+    assistants: {
+      doer: assistant(`errands: [book-bunks, weather, log-entry, ${own}]\n`),
+      home: assistant('stay: on-machine\nerrands: [weather, away]\n'),
+    },
+  });
   data = freshFolder();
   for (const [name, text] of Object.entries(OWN))
     writeFileSync(join(project, 'errands', `${name}.yaml`), text);
@@ -49,17 +58,6 @@ beforeAll(async () => {
   writeFileSync(join(project, 'bell.sh'), '#!/bin/sh\ncat > heard.json\necho \'{"times": 3}\'\n');
   writeFileSync(join(project, 'broken.sh'), '#!/bin/sh\necho no rope >&2\nexit 3\n');
   for (const name of ['bell.sh', 'broken.sh']) chmodSync(join(project, name), 0o755);
-  const assistant = (more: string) =>
-    `title: T\nlanguage: en\npersona: You are Tansy.\nrecorded: true\nlineup: { stt: ears, llm: echo, tts: voice }\n${more}`;
-  const own = Object.keys(OWN).join(', ');
-  writeFileSync(
-    join(project, 'assistants/doer.yaml'),
-    assistant(`errands: [book-bunks, weather, log-entry, ${own}]\n`),
-  );
-  writeFileSync(
-    join(project, 'assistants/home.yaml'),
-    assistant('stay: on-machine\nerrands: [weather, away]\n'),
-  );
   service = await startService(project, data);
 }, 60_000);
 afterAll(() => service.stop());
@@ -86,8 +84,12 @@ describe('a booking', () => {
     expect((await seen()).booked).toBe(before + 1);
     await until(async () => (await state(talk))?.state === 'done');
     expect(await state(talk)).toMatchObject({
-      errand: 'book-bunks', state: 'done', slots: { bunks: 2, hut: 'Rowan Hut', name: 'Miller' }, given: { number: heard.slice(-5, -1) }, assistant: 'doer',
-    }); // prettier-ignore
+      errand: 'book-bunks',
+      state: 'done',
+      slots: { bunks: 2, hut: 'Rowan Hut', name: 'Miller' },
+      given: { number: heard.slice(-5, -1) },
+      assistant: 'doer',
+    });
     talk.leave();
   });
 

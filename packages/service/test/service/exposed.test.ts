@@ -1,10 +1,22 @@
-/** A service that is reached from elsewhere: it wants a key first, speaks TLS, believes the proxy that it was told of, and writes no files. */
+/**
+ * A service that is reached from elsewhere: it wants a key first, speaks TLS, believes the proxy that it was
+ * told of, and writes no files.
+ */
 import { appendFileSync } from 'node:fs';
 import { request } from 'node:http';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import type { Visit } from '@verbalon/protocol';
-import { demoCopy, freshDatabase, freshCertificate, freshFolder, startServing, verbalon, type Serving } from '../../../../testing/service.js'; // prettier-ignore
+import { lightProject } from '../../../../testing/light-project.js';
+import {
+  freshDatabase,
+  freshCertificate,
+  freshFolder,
+  startServing,
+  verbalon,
+  verbalonProgram,
+  type Serving,
+} from '../../../../testing/service.js';
 
 const HOST = 'voice.huts.example';
 const data = freshFolder();
@@ -48,17 +60,23 @@ it.each([
   ['behind a proxy', { VERBALON_PROXY: '127.0.0.1' }, []],
   ['under another name', { VERBALON_HOSTS: HOST }, []],
 ])('does not start without a key that manages: %s', async (_how, more, args) => {
-  await expect(startServing(demoCopy(), data, { ...env, ...more }, args)).rejects.toThrow(/keys-needed/);
+  await expect(startServing(await lightProject(), data, { ...env, ...more }, args)).rejects.toThrow(
+    /keys-needed/,
+  );
 });
 
 it('a proxy that is no address, and half of a certificate, are told', async () => {
-  const start = (more: Record<string, string>, args: string[] = []) => startServing(demoCopy(), data, { ...env, ...more }, args); // prettier-ignore
+  const start = async (more: Record<string, string>, args: string[] = []) =>
+    startServing(await lightProject(), data, { ...env, ...more }, args);
   await expect(start({}, ['--cert', 'cert.pem'])).rejects.toThrow(/--cert and --cert-key go together/);
   await expect(start({}, ['--cert', 'no.pem', '--cert-key', 'no.pem'])).rejects.toThrow(/PEM files/);
 });
 
-it('the first key is made in the data folder, where no service runs', () => {
-  const made = verbalon(['keys', 'new', 'owner', '--scope', 'manage', 'read', 'talk', '--data', data], env);
+it('the first key is made in the data folder, where no service runs', async () => {
+  const made = await verbalon(
+    ['keys', 'new', 'owner', '--scope', 'manage', 'read', 'talk', '--data', data],
+    env,
+  );
   expect(made).toMatchObject({ code: 0, err: expect.stringMatching(/no service runs/) });
   key = made.out.trim();
 });
@@ -67,7 +85,7 @@ describe('behind a proxy', () => {
   let service: Serving;
 
   beforeAll(async () => {
-    const project = demoCopy();
+    const project = await lightProject();
     appendFileSync(join(project, 'project.yaml'), '\nlimits: { requestsASecond: 5 }\n');
     service = await startServing(project, data, {
       ...env,
@@ -86,13 +104,21 @@ describe('behind a proxy', () => {
 
   it('whose address it was, and that it was encrypted, is believed of the proxy', async () => {
     const json = { 'content-type': 'application/json', origin: `https://${HOST}` };
-    const answer = await asks(service.address, '/v1/session', { ...forwarded('192.0.2.7'), ...json }, JSON.stringify({ key })); // prettier-ignore
+    const answer = await asks(
+      service.address,
+      '/v1/session',
+      { ...forwarded('192.0.2.7'), ...json },
+      JSON.stringify({ key }),
+    );
     expect(answer).toMatchObject({
       status: 200,
       body: { who: 'owner', edit: false } satisfies Partial<Visit>,
     });
     expect(answer.cookie).toMatch(/Secure/);
-    const audit = await asks(service.address, '/v1/audit', { ...forwarded('192.0.2.8'), authorization: `Bearer ${key}` }); // prettier-ignore
+    const audit = await asks(service.address, '/v1/audit', {
+      ...forwarded('192.0.2.8'),
+      authorization: `Bearer ${key}`,
+    });
     expect(audit.body).toContainEqual(expect.objectContaining({ what: 'signIn', address: '192.0.2.7' }));
   });
 
@@ -107,7 +133,9 @@ describe('behind a proxy', () => {
   });
 
   it('an address that asks too often waits, and another does not', async () => {
-    const all = await Promise.all(Array.from({ length: 60 }, () => asks(service.address, '/v1/session', forwarded('192.0.2.10')))); // prettier-ignore
+    const all = await Promise.all(
+      Array.from({ length: 60 }, () => asks(service.address, '/v1/session', forwarded('192.0.2.10'))),
+    );
     const refused = all.filter(({ status }) => status === 429);
     expect(refused.length).toBeGreaterThan(0);
     expect(refused[0]).toMatchObject({ body: { code: 'requests-too-many' }, more: 1 });
@@ -116,11 +144,17 @@ describe('behind a proxy', () => {
 });
 
 it('a proxy that it was not told of makes nobody of this machine', async () => {
-  const service = await startServing(demoCopy(), freshFolder(), await freshDatabase());
+  const service = await startServing(await lightProject(), freshFolder(), await freshDatabase());
   try {
     const said = { host: 'localhost', 'x-forwarded-for': '192.0.2.7' };
-    expect(await asks(service.address, '/v1/session', said)).toMatchObject({ status: 403, body: { code: 'proxy-unknown' } }); // prettier-ignore
-    expect(await asks(service.address, '/v1/session', { host: 'localhost' })).toMatchObject({ status: 200, body: { open: true } }); // prettier-ignore
+    expect(await asks(service.address, '/v1/session', said)).toMatchObject({
+      status: 403,
+      body: { code: 'proxy-unknown' },
+    });
+    expect(await asks(service.address, '/v1/session', { host: 'localhost' })).toMatchObject({
+      status: 200,
+      body: { open: true },
+    });
   } finally {
     service.child.kill('SIGKILL');
   }
@@ -128,12 +162,25 @@ it('a proxy that it was not told of makes nobody of this machine', async () => {
 
 it('speaks TLS with its own certificate, to other addresses of this machine', async () => {
   const { cert, key: certKey } = freshCertificate();
-  const service = await startServing(demoCopy(), data, env, ['--host', '0.0.0.0', '--cert', cert, '--cert-key', certKey]); // prettier-ignore
+  const service = await startServing(await lightProject(), data, env, [
+    '--host',
+    '0.0.0.0',
+    '--cert',
+    cert,
+    '--cert-key',
+    certKey,
+  ]);
   try {
     expect(service.address).toMatch(/^https:/);
     const at = { VERBALON_URL: service.address, NODE_EXTRA_CA_CERTS: cert };
-    expect(verbalon(['keys'], { ...at, VERBALON_KEY: key })).toMatchObject({ code: 0, out: expect.stringMatching(/owner/) }); // prettier-ignore
-    expect(verbalon(['keys'], at)).toMatchObject({ code: 1, err: expect.stringMatching(/key-missing/) });
+    expect(verbalonProgram(['keys'], { ...at, VERBALON_KEY: key })).toMatchObject({
+      code: 0,
+      out: expect.stringMatching(/owner/),
+    });
+    expect(verbalonProgram(['keys'], at)).toMatchObject({
+      code: 1,
+      err: expect.stringMatching(/key-missing/),
+    });
   } finally {
     service.child.kill('SIGKILL');
   }

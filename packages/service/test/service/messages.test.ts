@@ -1,4 +1,7 @@
-/** Messages of errands in a running service: to whom they go, when, by which way, how often, and what is told of those that did not arrive. */
+/**
+ * Messages of errands in a running service: to whom they go, when, by which way, how often, and what is told
+ * of those that did not arrive.
+ */
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { createServer, type Server } from 'node:http';
 import { readFileSync, writeFileSync } from 'node:fs';
@@ -9,7 +12,14 @@ import pg from 'pg';
 import { TypedTalk } from '@verbalon/client/node';
 import type { MessageSummary, ServiceMessageOf } from '@verbalon/protocol';
 import { SMTPServer } from 'smtp-server';
-import { demoCopy, freshDatabase, freshFolder, startService, until, type RunningService } from '../../../../testing/service.js'; // prettier-ignore
+import { lightProject } from '../../../../testing/light-project.js';
+import {
+  freshDatabase,
+  freshFolder,
+  startService,
+  until,
+  type RunningService,
+} from '../../../../testing/service.js';
 
 interface Taken {
   to: string;
@@ -50,22 +60,29 @@ let data: string;
 beforeAll(async () => {
   await new Promise<void>((done) => smtp.listen(0, '127.0.0.1', done));
   await new Promise<void>((done) => rooms.listen(0, '127.0.0.1', done));
-  project = demoCopy();
+  const assistant = (more: string) =>
+    `title: T\nlanguage: en\npersona: You are Tansy.\nlineup: { stt: ears, llm: echo, tts: voice }\n${more}`;
+  project = await lightProject({
+    standins: ['messenger'],
+    assistants: {
+      tansy: assistant('errands: [tell, change-message, withdraw-message, warn, show-hut, room, supper]\n'),
+      home: assistant('stay: on-machine\nerrands: [tell]\n'),
+    },
+  });
   const mail = `smtp://127.0.0.1:${(smtp.server.address() as AddressInfo).port}`;
   const from = `http://127.0.0.1:${(rooms.address() as AddressInfo).port}/rooms`;
   const file = join(project, 'project.yaml');
   const way = `messages:\n  mail: { smtp: '${mail}', from: tansy@huts.example }\n`;
   writeFileSync(file, readFileSync(file, 'utf8').replace('messages:\n', way));
   writeFileSync(join(project, 'contacts.yaml'), CONTACTS);
-  const assistant = (more: string) =>
-    `title: T\nlanguage: en\npersona: You are Tansy.\nlineup: { stt: ears, llm: echo, tts: voice }\n${more}`;
   writeFileSync(
-    join(project, 'assistants/tansy.yaml'),
-    assistant('errands: [tell, change-message, withdraw-message, warn, show-hut, room, supper]\n'),
+    join(project, 'errands/warn.yaml'),
+    'title: warn all wardens\nabout: Warns.\nbegins: [warn the wardens when it snows]\nslots: {}\nreadBack: false\ndoes: { message: { to: wardens, text: It snows., when: snow } }\n',
   );
-  writeFileSync(join(project, 'assistants/home.yaml'), assistant('stay: on-machine\nerrands: [tell]\n'));
-  writeFileSync(join(project, 'errands/warn.yaml'), 'title: warn all wardens\nabout: Warns.\nbegins: [warn the wardens when it snows]\nslots: {}\nreadBack: false\ndoes: { message: { to: wardens, text: It snows., when: snow } }\n'); // prettier-ignore
-  writeFileSync(join(project, 'errands/room.yaml'), `title: choose a room\nabout: Chooses.\nbegins: [i want a room, i want the room <room>]\nslots: { room: { kind: choice, values: { from: '${from}', at: /rooms, keepS: 5, otherwise: [Any] }, ask: Which room? } }\nreadBack: false\ndoes: { keep: true }\n`); // prettier-ignore
+  writeFileSync(
+    join(project, 'errands/room.yaml'),
+    `title: choose a room\nabout: Chooses.\nbegins: [i want a room, i want the room <room>]\nslots: { room: { kind: choice, values: { from: '${from}', at: /rooms, keepS: 5, otherwise: [Any] }, ask: Which room? } }\nreadBack: false\ndoes: { keep: true }\n`,
+  );
   env = await freshDatabase();
   data = freshFolder();
   service = await startService(project, data, env);
@@ -96,7 +113,11 @@ const states = async () => (await last()).deliveries.map(({ contact, state }) =>
 
 /** Says each, and gives what was heard last. */
 async function talk(said: readonly string[], id?: string, assistant = 'tansy'): Promise<string> {
-  const line = await TypedTalk.begin(service.address, assistant, id === undefined ? {} : { caller: { id, name: 'Fisher' } }); // prettier-ignore
+  const line = await TypedTalk.begin(
+    service.address,
+    assistant,
+    id === undefined ? {} : { caller: { id, name: 'Fisher' } },
+  );
   let heard = '';
   for (const text of said) ({ heard } = await line.says(text));
   line.leave();
@@ -148,7 +169,11 @@ describe('a message', () => {
     expect(await states()).toEqual(['greta failed']);
     const begin = (id: string) => TypedTalk.begin(service.address, 'tansy', { caller: { id } });
     const told = ({ messages }: TypedTalk) =>
-      messages.filter((one) => one.kind === 'turn' && one.report.heard === 'Your last message to Greta Lind could not be delivered.').length; // prettier-ignore
+      messages.filter(
+        (one) =>
+          one.kind === 'turn' &&
+          one.report.heard === 'Your last message to Greta Lind could not be delivered.',
+      ).length;
     const [other, sender] = [await begin('somebody-else'), await begin('fisher-1')];
     await sender.until(() => told(sender) === 1);
     const again = await begin('fisher-1');
@@ -195,6 +220,21 @@ describe('a message that waits', () => {
     expect((await taken()).length).toBe(before);
   });
 
+  it('belongs to the talk that wrote it, or to a caller who is known for sure', async () => {
+    const none = 'There is no message to Pavel Orsk that still waits.';
+    await talk(['tell Pavel tomorrow at seven that we come', 'from Fisher', 'yes'], 'fisher-3');
+    const written = await last();
+    // Somebody without an id, and somebody whose page only says that they are the same.
+    expect(await talk(['cancel the message to Pavel', 'yes'])).toBe(none);
+    const { token } = await service.http.makeToken({ assistant: 'tansy' });
+    const page = await TypedTalk.begin(service.address, 'tansy', { pass: token, caller: { id: 'fisher-3' } });
+    await page.says('cancel the message to Pavel');
+    expect((await page.says('yes')).heard).toBe(none);
+    page.leave();
+    expect(await last()).toMatchObject({ id: written.id, state: 'waiting' });
+    expect(await talk(['cancel the message to Pavel', 'yes'], 'fisher-3')).toBe('It is withdrawn.');
+  });
+
   it('for something to happen goes when it does', async () => {
     await talk(['warn the wardens when it snows']);
     await until(async () => (await last()).occasion === 'snow');
@@ -228,7 +268,6 @@ describe('values from an address', () => {
       { status: 200, body: '{"rooms":"x"}' },
       { status: 200, body: JSON.stringify({ rooms: Array.from({ length: 10_000 }, (_, i) => `Room ${i}`) }) },
     ]) {
-      // prettier-ignore
       const before = service.log().split('those that were known stay').length;
       listed = broken;
       await until(() => service.log().split('those that were known stay').length > before);
@@ -248,7 +287,11 @@ describe('on the caller’s own screen', () => {
     expect((await line.says('show me Rowan Hut')).heard).toBe('I cannot show you anything there.');
     line.hasScreen = true;
     expect((await line.says('show me Rowan Hut')).heard).toBe('Here is Rowan Hut.');
-    expect(screen()).toMatchObject({ run: 1, open: 'https://tarnside.example/huts/Rowan%20Hut', show: 'The page of Rowan Hut' }); // prettier-ignore
+    expect(screen()).toMatchObject({
+      run: 1,
+      open: 'https://tarnside.example/huts/Rowan%20Hut',
+      show: 'The page of Rowan Hut',
+    });
     line.leave();
   });
 
@@ -273,7 +316,11 @@ it('messages that were under way when the service was killed arrive once; a time
   service.child.kill('SIGKILL');
   await gone;
   service = await startService(project, data, env);
-  await until(async () => (await service.http.messages({ state: 'gone', limit: '1' }))[0]!.text === 'Fisher says: The stove smokes'); // prettier-ignore
+  await until(
+    async () =>
+      (await service.http.messages({ state: 'gone', limit: '1' }))[0]!.text ===
+      'Fisher says: The stove smokes',
+  );
   expect(await taken()).toEqual([{ to: 'rowan', from: '', text: 'Fisher says: The stove smokes' }]);
   expect(await last()).toMatchObject({
     state: 'waiting',
@@ -282,9 +329,10 @@ it('messages that were under way when the service was killed arrive once; a time
 });
 
 it('a run that was cut off is known to be done where it sent a message, and unsure where it withdrew another one', async () => {
-  await talk(['tell Pavel tomorrow at six that we come', 'from Fisher', 'yes']);
-  await talk(['cancel the message to Pavel', 'yes']);
-  const runs = async () => (await service.http.runs({ limit: '2' })).map(({ errand, state }) => `${errand} ${state}`); // prettier-ignore
+  await talk(['tell Pavel tomorrow at six that we come', 'from Fisher', 'yes'], 'fisher-2');
+  await talk(['cancel the message to Pavel', 'yes'], 'fisher-2');
+  const runs = async () =>
+    (await service.http.runs({ limit: '2' })).map(({ errand, state }) => `${errand} ${state}`);
   await until(async () => (await runs()).every((one) => one.endsWith(' done')));
   const gone = once(service.child, 'exit');
   service.child.kill('SIGKILL');

@@ -1,25 +1,18 @@
 /** A line that breaks during a talk, keys, and a goodbye: over the real socket, with real engines. */
-import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
+import { beforeAll, describe, expect, it } from '@jest/globals';
 import { connect, createServer, type AddressInfo, type Socket } from 'node:net';
 import { WebSocket } from 'ws';
 import { lineAddress } from '@verbalon/client';
 import { callWithRecording } from '@verbalon/client/node';
 import { audibleEdges, readWav, toFloats, toPcm16, writeWav } from '@verbalon/core';
 import type { ServiceMessage, ServiceMessageOf } from '@verbalon/protocol';
-import {
-  patientWalker,
-  startService,
-  truth,
-  until,
-  walker,
-  type RunningService,
-} from '../../../../testing/service.js';
+import { patientWalker, truth, until, walker } from '../../../../testing/service.js';
+import { sharedDemo, type SharedService } from '../../../../testing/shared-demo.js';
 
-let service: RunningService;
+let service: SharedService;
 beforeAll(async () => {
-  service = await startService();
+  service = await sharedDemo();
 });
-afterAll(() => service.stop());
 
 /** Passes bytes on to the service, and can be cut. */
 async function startCable(): Promise<{ address: string; cut: () => void; close: () => void; cuts: number }> {

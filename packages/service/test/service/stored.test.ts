@@ -48,9 +48,30 @@ afterEach(async () => {
   await proxy.close();
 });
 
-const talk = () => ({ id: randomUUID(), service: 'test', assistant: null, line: 'web', recorded: true, startedAt: new Date() }); // prettier-ignore
+const talk = () => ({
+  id: randomUUID(),
+  service: 'test',
+  assistant: null,
+  line: 'web',
+  recorded: true,
+  startedAt: new Date(),
+});
 const turn = (conversation: string) => ({ conversation, report: {} as never });
-const USE = { assistant: 'a', turn: 1, role: 'llm' as const, engine: 'e', audioMs: 0, characters: 0, tokensIn: 0, tokensOut: 0, requests: 1, cost: null, currency: null, waste: null, saved: 0 }; // prettier-ignore
+const USE = {
+  assistant: 'a',
+  turn: 1,
+  role: 'llm' as const,
+  engine: 'e',
+  audioMs: 0,
+  characters: 0,
+  tokensIn: 0,
+  tokensOut: 0,
+  requests: 1,
+  cost: null,
+  currency: null,
+  waste: null,
+  saved: 0,
+};
 const use = (conversation: string, changes = {}) => ({ ...USE, conversation, at: new Date(), ...changes });
 
 async function count(table: string, conversation: string): Promise<number> {
@@ -182,7 +203,6 @@ describe('the sound of a talk', () => {
       [1_280_041, 1_280_047],
       [whole.length - 3, whole.length],
     ] as const)
-      // prettier-ignore
       expect((await read(from, to)).equals(whole.subarray(from, to))).toBe(true);
   });
 });

@@ -1,4 +1,7 @@
-/** The telephone over real sockets, with a telephone of our own that can also say what none should: ringing somebody, and a person who takes over. */
+/**
+ * The telephone over real sockets, with a telephone of our own that can also say what none should: ringing
+ * somebody, and a person who takes over.
+ */
 import { afterAll, afterEach, beforeAll, describe, expect, it } from '@jest/globals';
 import { TestPhone } from '@verbalon/hostile';
 import { PhonedService, isLoud, isOver, stages } from '../../../../testing/phoned-service.js';
@@ -22,7 +25,12 @@ afterAll(async () => {
 
 describe('ringing somebody', () => {
   it('says who it is and why, presses the keys, and talks', async () => {
-    const { id } = await on.http.telephone.ring({ to: `sip:warden@127.0.0.1:${warden.port}`, assistant: 'tansy', say: 'This is Tansy. The water at Heron Hut is out.', keys: '12#' }); // prettier-ignore
+    const { id } = await on.http.telephone.ring({
+      to: `sip:warden@127.0.0.1:${warden.port}`,
+      assistant: 'tansy',
+      say: 'This is Tansy. The water at Heron Hut is out.',
+      keys: '12#',
+    });
     await until(async () => stages(await on.http.telephone.call(id)).includes('connected'));
     await until(() => warden.keysHeard.join('') === '12#');
     await until(() => warden.heard.filter(({ samples }) => isLoud(samples)).length > 60);
@@ -32,7 +40,7 @@ describe('ringing somebody', () => {
     await on.http.telephone.hangUp(id);
     await until(() => warden.last('BYE') !== undefined);
     const [said] = await on.reports(call.conversation!);
-    expect(said!.heard).toBe('This is Tansy. The water at Heron Hut is out.');
+    expect(said!.heard).toBe('This call is recorded. This is Tansy. The water at Heron Hut is out.');
   });
 
   it('who is busy, or no address, says so', async () => {
@@ -65,7 +73,8 @@ describe('a caller who wants a person', () => {
     await until(() => caller.last('REFER') !== undefined);
     return caller;
   }
-  const told = (caller: TestPhone, status: string) => caller.request('NOTIFY', `SIP/2.0 ${status}\r\n`, ['Event: refer', 'Subscription-State: active']); // prettier-ignore
+  const told = (caller: TestPhone, status: string) =>
+    caller.request('NOTIFY', `SIP/2.0 ${status}\r\n`, ['Event: refer', 'Subscription-State: active']);
 
   it('is handed over with what is known, and the call is over when somebody has taken it', async () => {
     const caller = await handedOver();
@@ -76,7 +85,9 @@ describe('a caller who wants a person', () => {
     told(caller, '100 Trying');
     told(caller, '200 OK');
     await until(() => caller.last('BYE') !== undefined);
-    expect((await on.newest()).stages.at(-1)!.detail).toBe(`by the service: handed over to sip:heron-hut@127.0.0.1:${warden.port}`); // prettier-ignore
+    expect((await on.newest()).stages.at(-1)!.detail).toBe(
+      `by the service: handed over to sip:heron-hut@127.0.0.1:${warden.port}`,
+    );
   });
 
   it('has the assistant back when nobody takes it', async () => {
@@ -94,7 +105,7 @@ describe('a caller who wants a person', () => {
 describe('the command', () => {
   it('shows the telephone and its calls', async () => {
     await on.connected();
-    const { out } = verbalon(['phone'], { VERBALON_URL: on.service.address });
+    const { out } = await verbalon(['phone'], { VERBALON_URL: on.service.address });
     expect(out).toContain(`The telephone can be rung at sip:${on.at}`);
     expect(out).toMatch(/sip:walker@127\.0\.0\.1:\d+ rang 100, tansy/);
     expect(out).toMatch(/connected/);

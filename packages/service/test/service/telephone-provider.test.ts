@@ -1,4 +1,7 @@
-/** The telephone at a provider, over TCP, given up and gone dead; and what the service rings for: callers who want a person, messages. */
+/**
+ * The telephone at a provider, over TCP, given up and gone dead; and what the service rings for: callers who
+ * want a person, messages.
+ */
 import { afterAll, afterEach, beforeAll, describe, expect, it } from '@jest/globals';
 import { spawn } from 'node:child_process';
 import { once } from 'node:events';
@@ -15,7 +18,8 @@ let warden: TestPhone;
 let silent: Server;
 const SILENT_S = 3;
 /** 1.5 s of a tone that is no key's. */
-const tone = (hz: number) => Int16Array.from({ length: 12_000 }, (_, i) => 9_000 * Math.sin((2 * Math.PI * hz * i) / 8_000)); // prettier-ignore
+const tone = (hz: number) =>
+  Int16Array.from({ length: 12_000 }, (_, i) => 9_000 * Math.sin((2 * Math.PI * hz * i) / 8_000));
 
 beforeAll(async () => {
   silent = createServer(() => undefined).listen(0, '127.0.0.1');
@@ -32,11 +36,13 @@ beforeAll(async () => {
     env: { PHONE_SECRET: 'mountain-goat' },
     files: {
       'contacts.yaml': `contacts:\n  maren: { name: Maren, ways: { telephone: 'sip:maren@127.0.0.1:${warden.port}' } }\n`,
-      'assistants/slow.yaml': 'title: S\nlanguage: en\npersona: P\nlineup: { stt: ears, llm: echo, tts: mute }\n',
+      'assistants/slow.yaml':
+        'title: S\nlanguage: en\npersona: P\nlineup: { stt: ears, llm: echo, tts: mute }\n',
       'engines/mute.yaml': `title: M\nrole: tts\nwhere: on-machine\nwire: http\nlanguages: [en]\nvoices: { one: one }\naddress: http://127.0.0.1:${(silent.address() as AddressInfo).port}\nhealth: /health\nsend: { open: [{ line: '{text}' }] }\nreceive: { form: sound, encoding: wav }\n`,
-      'assistants/porch.yaml': 'title: Tarnside Huts\nlanguage: en\npersona: P\nrecorded: true\nlineup: { stt: ears, llm: echo, tts: voice }\nerrands: [tell]\n',
+      'assistants/porch.yaml':
+        'title: Tarnside Huts\nlanguage: en\npersona: P\nrecorded: true\nlineup: { stt: ears, llm: echo, tts: voice }\nerrands: [tell]\n',
     },
-  }); // prettier-ignore
+  });
 }, 120_000);
 afterEach(() => on.quiet());
 afterAll(async () => {
@@ -84,7 +90,32 @@ describe('a call', () => {
   it.each(['u1', 't1'])(
     'by SIPp (%s) goes as its own scenario of a caller expects, every one of ten',
     async (over) => {
-      const sipp = spawn('sipp', ['-sn', 'uac', on.at, '-s', '100', '-m', '10', '-l', '3', '-r', '5', '-d', '300', '-t', over, '-i', '127.0.0.1', '-nostdin', '-timeout', '60s'], { stdio: ['ignore', 'pipe', 'ignore'] }); // prettier-ignore
+      const sipp = spawn(
+        'sipp',
+        [
+          '-sn',
+          'uac',
+          on.at,
+          '-s',
+          '100',
+          '-m',
+          '10',
+          '-l',
+          '3',
+          '-r',
+          '5',
+          '-d',
+          '300',
+          '-t',
+          over,
+          '-i',
+          '127.0.0.1',
+          '-nostdin',
+          '-timeout',
+          '60s',
+        ],
+        { stdio: ['ignore', 'pipe', 'ignore'] },
+      );
       let told = '';
       sipp.stdout.setEncoding('utf8').on('data', (text: string) => (told += text));
       const [code] = (await once(sipp, 'exit')) as [number];
@@ -96,7 +127,10 @@ describe('a call', () => {
   it('given up while it rings, as the engines are not ready, is over, and nothing of it stays', async () => {
     const caller = await on.phone();
     caller.ring(`sip:300@${on.at}`);
-    await until(() => caller.last('INVITE', 180) !== undefined, () => JSON.stringify(caller.came.map(({ status, method }) => [status, method]))); // prettier-ignore
+    await until(
+      () => caller.last('INVITE', 180) !== undefined,
+      () => JSON.stringify(caller.came.map(({ status, method }) => [status, method])),
+    );
     caller.request('CANCEL');
     await until(() => caller.last('CANCEL', 200) !== undefined && caller.last('INVITE', 487) !== undefined);
     const call = await on.newest();
@@ -109,7 +143,9 @@ describe('a call', () => {
     await until(() => caller.said.length > 20);
     caller.fallSilent();
     await until(() => caller.last('BYE') !== undefined);
-    expect((await on.newest()).stages.at(-1)!.detail).toBe(`by the service: no sound has come for ${SILENT_S} s`); // prettier-ignore
+    expect((await on.newest()).stages.at(-1)!.detail).toBe(
+      `by the service: no sound has come for ${SILENT_S} s`,
+    );
   });
 });
 
@@ -138,9 +174,10 @@ describe('a caller who wants a person', () => {
     const { caller, talk } = await on.asksForPerson();
     let all: Awaited<ReturnType<typeof on.reports>> = [];
     await until(
-      async () => (all = await on.reports(talk)).some(({ heard }) => heard.includes('nobody can take the call')),
+      async () =>
+        (all = await on.reports(talk)).some(({ heard }) => heard.includes('nobody can take the call')),
       () => JSON.stringify(all.map(({ text, heard }) => [text, heard])),
-    ); // prettier-ignore
+    );
     warden.answer = 'take';
     caller.hangUp();
   });
@@ -150,7 +187,8 @@ describe('a message', () => {
   it('is delivered by telephone: whoever answers hears it', async () => {
     const line = await TypedTalk.begin(on.service.address, 'porch', { caller: { id: 'f', name: 'Fisher' } });
     const heard: string[] = [];
-    for (const text of ['tell Maren that the bridge is closed', 'from Fisher', 'yes']) heard.push((await line.says(text)).heard); // prettier-ignore
+    for (const text of ['tell Maren that the bridge is closed', 'from Fisher', 'yes'])
+      heard.push((await line.says(text)).heard);
     line.leave();
     expect(heard.at(-1)).toBe('It goes to Maren now.');
     await until(async () => (await on.http.messages({ limit: '1' }))[0]?.deliveries[0]?.state === 'sent');
@@ -158,7 +196,9 @@ describe('a message', () => {
     expect(stages(call).slice(0, 2)).toEqual(['ringing', 'connected']);
     await until(async () => (await on.reports(call.conversation!)).length > 0);
     const [said] = await on.reports(call.conversation!);
-    expect(said!.heard).toMatch(/^This is Tarnside Huts, with a message for you\. .*bridge is closed/i);
+    expect(said!.heard).toMatch(
+      /^This call is recorded\. This is Tarnside Huts, with a message for you\. .*bridge is closed/i,
+    );
     // Nobody says anything: it hangs up by itself.
     await until(async () => isOver(await on.newest()));
     expect((await on.newest()).stages.at(-1)!.detail).toContain('the message was said');

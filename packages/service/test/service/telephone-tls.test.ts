@@ -1,10 +1,15 @@
-/** The telephone over TLS, with the certificate of the service: it is rung, and has a number at a provider who speaks it, too. */
+/**
+ * The telephone over TLS, with the certificate of the service: it is rung, and has a number at a provider who
+ * speaks it, too.
+ */
 import { afterAll, beforeAll, expect, it } from '@jest/globals';
 import { once } from 'node:events';
 import { readFileSync } from 'node:fs';
+import type { IncomingMessage } from 'node:http';
+import { get } from 'node:https';
 import { connect as connectPlain } from 'node:net';
 import { connect } from 'node:tls';
-import { SipStream, TestPhone, TestRegistrar } from '@verbalon/hostile';
+import { brokenHandshakes, SipStream, TestPhone, TestRegistrar } from '@verbalon/hostile';
 import { phonedProject } from '../../../../testing/phoned-service.js';
 import {
   freshCertificate,
@@ -29,13 +34,29 @@ beforeAll(async () => {
   registrations: [{ at: 'sip:127.0.0.1:${provider.port}', user: '4712', secret: PHONE_SECRET, protocol: tls }]
 `;
   const env = { PHONE_SECRET: 'mountain-goat', NODE_EXTRA_CA_CERTS: cert };
-  service = await startServing(phonedProject({ phone }), freshFolder(), env, ['--cert', cert, '--cert-key', key]); // prettier-ignore
+  service = await startServing(await phonedProject({ phone }), freshFolder(), env, [
+    '--cert',
+    cert,
+    '--cert-key',
+    key,
+  ]);
   at = /"tlsAddress":"sip:([^;"]+);transport=tls"/.exec(service.log())![1]!;
 }, 120_000);
 afterAll(async () => {
   await service.stop();
   provider.close();
 });
+
+/** A telephone that speaks TLS is answered. */
+async function isAnswered(): Promise<void> {
+  const [host, port] = at.split(':');
+  const socket = connect({ host: host!, port: Number(port), ca });
+  await once(socket, 'secureConnect');
+  const call = new SipStream(socket, 'TLS', at);
+  call.say('OPTIONS', 1);
+  await until(() => call.has('OPTIONS', 200));
+  socket.destroy();
+}
 
 it('it is rung, answers on the connection, and hangs up there', async () => {
   const [host, port] = at.split(':');
@@ -68,10 +89,32 @@ it('who speaks no TLS there, or does not trust the certificate, goes away, and i
   plain.on('error', () => undefined).write('REGISTER sip:100 SIP/2.0\r\n\r\n');
   await once(plain.resume(), 'close');
   await once(connect({ host: host!, port: Number(port) }), 'error');
-  const socket = connect({ host: host!, port: Number(port), ca });
-  await once(socket, 'secureConnect');
-  const call = new SipStream(socket, 'TLS', at);
-  call.say('OPTIONS', 1);
-  await until(() => call.has('OPTIONS', 200));
-  socket.destroy();
+  await isAnswered();
+});
+
+it('300 handshakes that never become one end nothing, by web and by telephone', async () => {
+  const port = at.split(':')[1];
+  const web = new URL(service.address);
+  expect(web.protocol).toBe('https:');
+  expect(await brokenHandshakes([Number(port), Number(web.port)], 300, 91)).toBe(300);
+  const health = get({ host: web.hostname, port: web.port, path: '/healthz', ca });
+  const [answer] = (await once(health, 'response')) as [IncomingMessage];
+  expect(answer.resume().statusCode).toBe(200);
+  await isAnswered();
+  expect(service.child.exitCode).toBeNull();
+});
+
+it('a version of TLS that is broken is not spoken', async () => {
+  const port = Number(at.split(':')[1]);
+  for (const maxVersion of ['TLSv1', 'TLSv1.1'] as const) {
+    const socket = connect({
+      host: '127.0.0.1',
+      port,
+      ca,
+      minVersion: 'TLSv1',
+      maxVersion,
+      ciphers: 'DEFAULT@SECLEVEL=0',
+    });
+    await once(socket, 'error');
+  }
 });

@@ -1,4 +1,7 @@
-/** What a page, a caller, an engine or a file sends to a running service: the one request or talk that it came with suffers, and nothing else. */
+/**
+ * What a page, a caller, an engine or a file sends to a running service: the one request or talk that it came
+ * with suffers, and nothing else.
+ */
 import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
@@ -7,7 +10,8 @@ import { connect } from 'node:net';
 import { join } from 'node:path';
 import { WebSocket } from 'ws';
 import { lineAddress, ServiceError } from '@verbalon/client';
-import { callWithRecording, quickTurn } from '@verbalon/client/node';
+import { callWithRecording } from '@verbalon/client/node';
+import { quickTurn } from '@verbalon/hostile';
 import type { ServiceMessage, ServiceMessageOf } from '@verbalon/protocol';
 import { cloudsProject } from '../../../../testing/clouds-project.js';
 import {
@@ -54,9 +58,13 @@ async function openLine(assistant: string): Promise<OpenLine> {
   const socket = new WebSocket(lineAddress(service.address));
   const messages: ServiceMessage[] = [];
   socket.on('error', () => undefined);
-  socket.on('message', (data: Buffer, isBinary) => !isBinary && messages.push(JSON.parse(data.toString()) as ServiceMessage)); // prettier-ignore
+  socket.on(
+    'message',
+    (data: Buffer, isBinary) => !isBinary && messages.push(JSON.parse(data.toString()) as ServiceMessage),
+  );
   await new Promise((done) => socket.once('open', done));
-  const told = <K extends ServiceMessage['kind']>(kind: K) => messages.filter((one): one is ServiceMessageOf<K> => one.kind === kind); // prettier-ignore
+  const told = <K extends ServiceMessage['kind']>(kind: K) =>
+    messages.filter((one): one is ServiceMessageOf<K> => one.kind === kind);
   const send = (message: object) => socket.send(JSON.stringify(message));
   send(arrive(assistant));
   return { socket, messages, told, send };
@@ -110,7 +118,10 @@ describe('at the door', () => {
   });
 
   it('children are given no key', async () => {
-    const children = spawnSync('pgrep', ['-P', String(service.child.pid)]).stdout.toString().split('\n').filter(Boolean); // prettier-ignore
+    const children = spawnSync('pgrep', ['-P', String(service.child.pid)])
+      .stdout.toString()
+      .split('\n')
+      .filter(Boolean);
     // One that has ended in the meantime is looked at no more.
     const environments = [...children, String(service.pids.database)].flatMap((pid) => {
       try {
@@ -126,15 +137,20 @@ describe('at the door', () => {
   it.each<[string, string, string | object, number, string]>([
     ['half of a character to a model', '/v1/ask', '{"text":"x\\ud800"}', 400, 'request-broken'],
     ['a body that is no JSON', '/v1/ask', '{', 400, 'request-broken'],
-    ['a folder elsewhere', '/v1/tryouts', { role: 'stt', engines: ['ears'], folder: '/etc' }, 404, 'recording-unknown'], // prettier-ignore
     [
-      'a folder above',
+      'recordings of a folder',
       '/v1/tryouts',
-      { role: 'stt', engines: ['ears'], folder: '../..' },
-      404,
-      'recording-unknown',
+      { role: 'stt', engines: ['ears'], brought: '../..' },
+      400,
+      'request-broken',
     ],
-    ['a text for an engine that the promise forbids', '/v1/aloud', { text: 'x', assistant: 'stays', engine: 'alder-voice' }, 409, 'engine-forbidden'], // prettier-ignore
+    [
+      'a text for an engine that the promise forbids',
+      '/v1/aloud',
+      { text: 'x', assistant: 'stays', engine: 'alder-voice' },
+      409,
+      'engine-forbidden',
+    ],
   ])('%s is refused', async (_what, path, body, status, code) => {
     const answer = await post(path, body);
     const problem = (await answer.json()) as { code: string; detail: string };
@@ -162,8 +178,13 @@ describe('a caller', () => {
       line.send(bad);
     await until(() => line.told('trouble').length === 6);
     expect(line.told('trouble').map(({ code }) => code)).toEqual([
-      'message-malformed', 'message-malformed', 'message-malformed', 'played-too-far', 'played-too-far', 'message-malformed',
-    ]); // prettier-ignore
+      'message-malformed',
+      'message-malformed',
+      'message-malformed',
+      'played-too-far',
+      'played-too-far',
+      'message-malformed',
+    ]);
     line.send({ kind: 'typed', text: 'What time is supper?' });
     await until(() => line.told('speech').length > 0);
     const { conversation } = line.told('admitted')[0]!;
@@ -233,12 +254,17 @@ describe('"stay: on-machine"', () => {
   const seen = async () =>
     Promise.all(
       ['alder', 'birch', 'thinker'].map(async (name) => {
-        const { requests, bytes } = (await (await fetch(`${service.pids.standins[name]!.address}/seen`)).json()) as { requests: object; bytes: number }; // prettier-ignore
+        const { requests, bytes } = (await (
+          await fetch(`${service.pids.standins[name]!.address}/seen`)
+        ).json()) as { requests: object; bytes: number };
         return { requests, bytes };
       }),
     );
   const refused = async (work: Promise<unknown>) => {
-    const error = await work.then(() => null, (one: unknown) => one); // prettier-ignore
+    const error = await work.then(
+      () => null,
+      (one: unknown) => one,
+    );
     expect(error).toBeInstanceOf(ServiceError);
     return (error as ServiceError).problem.code;
   };
@@ -247,7 +273,11 @@ describe('"stay: on-machine"', () => {
   };
 
   it('is a promise of the assistant and of the talk: on no way does anything reach a cloud', async () => {
-    const call = await callWithRecording({ address: service.address, assistant: 'stays', ...patientWalker('miller-asks', 22) }); // prettier-ignore
+    const call = await callWithRecording({
+      address: service.address,
+      assistant: 'stays',
+      ...patientWalker('miller-asks', 22),
+    });
     const { conversation, reports } = call;
     const spoken = reports.find(({ source }) => source === 'voice')!;
     await until(async () => (await service.http.conversation(conversation)).reports.length > 0);
@@ -256,22 +286,45 @@ describe('"stay: on-machine"', () => {
     expect((await post(`/v1/conversations/${conversation}/corrections`, correction, {}, 'PUT')).status).toBe(
       200,
     );
-    const nul = await post(`/v1/conversations/${conversation}/corrections`, { ...correction, text: 'a\0b' }, {}, 'PUT'); // prettier-ignore
+    const nul = await post(
+      `/v1/conversations/${conversation}/corrections`,
+      { ...correction, text: 'a\0b' },
+      {},
+      'PUT',
+    );
     expect(nul.status).toBe(400);
     const before = await seen();
     const ways: [string, () => Promise<unknown>][] = [
-      ['a tryout of its talk with another assistant’s clouds', () => tryout({ role: 'stt', engines: ['alder-ears'], assistant: 'clouds', conversations: [conversation] })],
-      ['a tryout of its own with a cloud', () => tryout({ role: 'llm', engines: ['alder-mind'], assistant: 'stays', texts: ['x'] })],
-      ['its text aloud with a cloud’s voice', () => service.http.aloud({ text: 'x', assistant: 'stays', engine: 'birch-voice' })],
-      ['a swap in its talk', async () => {
-        const line = await openLine('stays');
-        await until(() => line.told('admitted').length > 0);
-        line.send({ kind: 'swap', role: 'llm', engine: 'alder-mind' });
-        await until(() => line.told('trouble').length > 0);
-        line.socket.close();
-        throw new ServiceError(line.told('trouble')[0]!);
-      }],
-    ]; // prettier-ignore
+      [
+        'a tryout of its talk with another assistant’s clouds',
+        () =>
+          tryout({
+            role: 'stt',
+            engines: ['alder-ears'],
+            assistant: 'clouds',
+            conversations: [conversation],
+          }),
+      ],
+      [
+        'a tryout of its own with a cloud',
+        () => tryout({ role: 'llm', engines: ['alder-mind'], assistant: 'stays', texts: ['x'] }),
+      ],
+      [
+        'its text aloud with a cloud’s voice',
+        () => service.http.aloud({ text: 'x', assistant: 'stays', engine: 'birch-voice' }),
+      ],
+      [
+        'a swap in its talk',
+        async () => {
+          const line = await openLine('stays');
+          await until(() => line.told('admitted').length > 0);
+          line.send({ kind: 'swap', role: 'llm', engine: 'alder-mind' });
+          await until(() => line.told('trouble').length > 0);
+          line.socket.close();
+          throw new ServiceError(line.told('trouble')[0]!);
+        },
+      ],
+    ];
     for (const [way, run] of ways) expect([way, await refused(run())]).toEqual([way, 'engine-forbidden']);
     await service.http.question({ text: 'x', assistant: 'stays' });
     await service.http.aloud({ text: 'Yes.', assistant: 'stays' });
@@ -282,23 +335,32 @@ describe('"stay: on-machine"', () => {
 
 describe('a file that is saved', () => {
   it('with new settings opens its engine; all assistants stay listed, and its callers are served', async () => {
-    const { yaml, etag } = await service.http.file('assistants', 'clouds');
-    const changed = yaml.replace(
+    const { text, etag } = await service.http.file('assistants', 'clouds');
+    const changed = text.replace(
       'alder-mind, thinker',
       '{ engine: alder-mind, settings: { mood: glad } }, thinker',
     );
-    expect(changed).not.toBe(yaml);
+    expect(changed).not.toBe(text);
     await service.http.writeFile('assistants', 'clouds', changed, etag);
-    expect((await service.http.assistants()).map(({ name }) => name)).toEqual(expect.arrayContaining(['clouds', 'stays', 'staged'])); // prettier-ignore
+    expect((await service.http.assistants()).map(({ name }) => name)).toEqual(
+      expect.arrayContaining(['clouds', 'stays', 'staged']),
+    );
     const turn = await quickTurn(service.address, { text: 'What time is supper?' }, { assistant: 'clouds' });
     expect(turn.report.answered).toBe(true);
     await until(async () => (await service.http.waitingFor()).length === 0);
   });
 
   it('over HTTP may not come to name a module', async () => {
-    writeFileSync(join(project, 'stages/evil.mjs'), `import { writeFileSync } from 'node:fs'; writeFileSync(${JSON.stringify(join(project, 'ran'))}, '');`); // prettier-ignore
-    const { yaml } = await service.http.file('assistants', 'clouds');
-    const answer = await fetch(`${service.address}/v1/files/assistants/clouds`, { method: 'PUT', headers: { 'content-type': 'text/yaml' }, body: `${yaml}stages: { heard: { at: stages/evil.mjs } }\n` }); // prettier-ignore
+    writeFileSync(
+      join(project, 'stages/evil.mjs'),
+      `import { writeFileSync } from 'node:fs'; writeFileSync(${JSON.stringify(join(project, 'ran'))}, '');`,
+    );
+    const { text } = await service.http.file('assistants', 'clouds');
+    const answer = await fetch(`${service.address}/v1/files/assistants/clouds`, {
+      method: 'PUT',
+      headers: { 'content-type': 'text/yaml' },
+      body: `${text}stages: { heard: { at: stages/evil.mjs } }\n`,
+    });
     expect([answer.status, ((await answer.json()) as { code: string }).code]).toEqual([
       403,
       'file-runs-code',
@@ -316,7 +378,9 @@ describe('readiness', () => {
     await until(async () => {
       ears();
       const answer = await fetch(`${service.address}/readyz`);
-      const { assistants } = (await answer.json()) as { assistants: { name: string; ready: boolean; waitingFor: string[] }[] }; // prettier-ignore
+      const { assistants } = (await answer.json()) as {
+        assistants: { name: string; ready: boolean; waitingFor: string[] }[];
+      };
       seenDown = assistants.find(({ name, ready }) => name === 'stays' && !ready);
       return seenDown !== undefined;
     });

@@ -1,14 +1,14 @@
 /** Watching a talk by a link that only shows: its events, live WebVTT, and what such a link does not tell. */
-import { afterAll, beforeAll, expect, it } from '@jest/globals';
+import { beforeAll, expect, it } from '@jest/globals';
 import { callWithRecording } from '@verbalon/client/node';
 import type { ViewLink, WatchedEvent } from '@verbalon/protocol';
-import { patientWalker, startService, until, type RunningService } from '../../../../testing/service.js';
+import { patientWalker, until } from '../../../../testing/service.js';
+import { sharedDemo, type SharedService } from '../../../../testing/shared-demo.js';
 
-let service: RunningService;
+let service: SharedService;
 beforeAll(async () => {
-  service = await startService();
+  service = await sharedDemo();
 }, 120_000);
-afterAll(() => service.stop());
 
 /** What comes at an address, as it comes. */
 function follow(path: string): { text: () => string; over: Promise<void> } {
@@ -50,12 +50,15 @@ it('shows what is said while it is said, and nothing that is private', async () 
   await Promise.all([seen.over, vtt.over, late.over]);
   const all = eventsIn(seen.text());
   const of = (kind: string) => messages.filter((one) => one.kind === kind).length;
-  for (const kind of ['partial', 'final', 'speech']) expect(all.filter((one) => one.kind === kind).length).toBeGreaterThanOrEqual(of(kind) - 1); // prettier-ignore
+  for (const kind of ['partial', 'final', 'speech'])
+    expect(all.filter((one) => one.kind === kind).length).toBeGreaterThanOrEqual(of(kind) - 1);
   expect(all.at(-1)!.kind).toBe('farewell');
   const heard = all.flatMap((one) => (one.kind === 'heard' ? [one] : []));
   expect(heard.length).toBeGreaterThan(10);
   expect(Math.max(...heard.map(({ levelDb }) => levelDb))).toBeGreaterThan(-30);
-  expect(new Set(all.map(({ kind }) => kind))).toEqual(new Set(['state', 'voice', 'partial', 'final', 'speech', 'heard', 'farewell'])); // prettier-ignore
+  expect(new Set(all.map(({ kind }) => kind))).toEqual(
+    new Set(['state', 'voice', 'partial', 'final', 'speech', 'heard', 'farewell']),
+  );
   const { token } = messages.find((one) => one.kind === 'admitted')!;
   expect(seen.text()).not.toContain(token);
   expect(vtt.text()).toMatch(/^WEBVTT\n\n/);

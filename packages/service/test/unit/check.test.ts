@@ -15,7 +15,10 @@ const mind = (waits: number[], text = 'At six.') => ({
   role: 'llm',
   languages: ['en'],
   async *think({ signal }: { signal: AbortSignal }) {
-    await Promise.race([pause(waits.shift()!), new Promise<void>((done) => signal.addEventListener('abort', () => done()))]); // prettier-ignore
+    await Promise.race([
+      pause(waits.shift()!),
+      new Promise<void>((done) => signal.addEventListener('abort', () => done())),
+    ]);
     if (signal.aborted) return;
     if (text !== '') yield { kind: 'piece', text };
   },
@@ -27,7 +30,11 @@ const voice = (ms: number, sample: (i: number) => number) => ({
   languages: ['en'],
   async *speak() {
     await pause(80);
-    yield { kind: 'audio', samples: Int16Array.from({ length: samplesOfMs(ms, 16_000) }, (_, i) => sample(i)), words: null }; // prettier-ignore
+    yield {
+      kind: 'audio',
+      samples: Int16Array.from({ length: samplesOfMs(ms, 16_000) }, (_, i) => sample(i)),
+      words: null,
+    };
   },
 });
 const tone = (i: number) => 4_000 * Math.sin(i / 10);

@@ -1,16 +1,29 @@
 /** Files of a project and of the data folder, whatever is in them: only the one that is wrong suffers. */
-import { describe, expect, it } from '@jest/globals';
+import { afterAll, describe, expect, it } from '@jest/globals';
 import { spawnSync } from 'node:child_process';
-import { mkdirSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import {
+  mkdirSync,
+  readFileSync,
+  readdirSync,
+  rmSync,
+  symlinkSync,
+  utimesSync,
+  writeFileSync,
+} from 'node:fs';
 import { join } from 'node:path';
+import { Readable } from 'node:stream';
 import type { ProjectEvents } from '../../src/project/events.js';
+import { EditableFile } from '../../src/project/editable-file.js';
 import { Project } from '../../src/project/project.js';
 import { findingsOf } from '../../src/project/findings.js';
 import { Secrets } from '../../src/project/secrets.js';
 import { newlyRun } from '../../src/project/runs-code.js';
 import { insideOf, readRegular } from '../../src/project/inside.js';
-import { listRecordings, recordedSayings } from '../../src/sound/recordings.js';
-import { takeDataFolder } from '../../src/data-folder.js';
+import { smallDisk } from '@verbalon/hostile';
+import { problemFrom } from '../../src/problems/problem-from.js';
+import { BroughtRecordings } from '../../src/sound/brought.js';
+import { listRecordings, recordedSayings, recordingsOf } from '../../src/sound/recordings.js';
+import { takeDataFolder } from '../../src/common/data-folder.js';
 import { ASSISTANT, cloudsProject } from '../../../../testing/clouds-project.js';
 import { freshFolder } from '../../../../testing/service.js';
 
@@ -31,21 +44,37 @@ function events(heard: string[], admit: ProjectEvents['admit'] = () => Promise.r
 describe('a file that is wrong', () => {
   const wrong: [string, string, RegExp][] = [
     ['an alias', 'greeting: *waves*\n', /odd\.yaml:\d+: "\*waves\*" stands for nothing here/],
-    ['aliases that grow', 'greeting: a\nnames: [&a [b,b], &c [*a,*a,*a,*a,*a,*a,*a,*a,*a,*a], &d [*c,*c,*c,*c,*c,*c,*c,*c,*c,*c], [*d,*d,*d]]\n', /odd\.yaml:\d+: its aliases/], // prettier-ignore
-    ['a slot that every object has', "expect: { phrases: ['to <constructor>'] }\n", /odd\.yaml:\d+: .*<constructor> is not given/], // prettier-ignore
+    [
+      'aliases that grow',
+      'greeting: a\nnames: [&a [b,b], &c [*a,*a,*a,*a,*a,*a,*a,*a,*a,*a], &d [*c,*c,*c,*c,*c,*c,*c,*c,*c,*c], [*d,*d,*d]]\n',
+      /odd\.yaml:\d+: its aliases/,
+    ],
+    [
+      'a slot that every object has',
+      "expect: { phrases: ['to <constructor>'] }\n",
+      /odd\.yaml:\d+: .*<constructor> is not given/,
+    ],
     [
       'a stage at no address',
       "stages: { heard: { at: 'http://' } }\n",
       /odd\.yaml:\d+: "http:\/\/" is no address/,
     ],
-    ['a stage that is not there', 'stages: { heard: { at: stages/nothing.mjs } }\n', /is no file of the project folder/], // prettier-ignore
+    [
+      'a stage that is not there',
+      'stages: { heard: { at: stages/nothing.mjs } }\n',
+      /is no file of the project folder/,
+    ],
     [
       'a stage outside the project',
       'stages: { heard: { at: ../../x.mjs } }\n',
       /is no file of the project folder/,
     ],
     ['a lexicon outside the project', 'lexicon: ../../x.pls\n', /lexicon/],
-    ['too many forms', "expect: { phrases: ['<a> <a> <a> <a> <a> <a> <a> <a> <a> <a>'], slots: { a: [a, b, c, d, e, f, g, h, i, j] } }\n", /this phrase has more than/], // prettier-ignore
+    [
+      'too many forms',
+      "expect: { phrases: ['<a> <a> <a> <a> <a> <a> <a> <a> <a> <a>'], slots: { a: [a, b, c, d, e, f, g, h, i, j] } }\n",
+      /this phrase has more than/,
+    ],
   ];
 
   it.each(wrong)(
@@ -72,7 +101,10 @@ describe('a file that is wrong', () => {
 
   it('of answers, with an unknown alias, hurts nothing else', () => {
     const folder = cloudsProject();
-    writeFileSync(join(folder, 'answers/porch.yaml'), 'title: T\nanswers: [{ when: [*x], say: [a] }]\notherwise: pass\n'); // prettier-ignore
+    writeFileSync(
+      join(folder, 'answers/porch.yaml'),
+      'title: T\nanswers: [{ when: [*x], say: [a] }]\notherwise: pass\n',
+    );
     const project = new Project(folder);
     expect([...project.problems().values()].map(({ detail }) => detail)).toEqual([
       expect.stringMatching(/porch\.yaml:2: "\*x" stands for nothing/),
@@ -94,7 +126,7 @@ describe('a file that is wrong', () => {
   it('with 10,000 unknown keys tells the first 20', () => {
     const project = new Project(cloudsProject());
     const keys = Array.from({ length: 10_000 }, (_, i) => `key${i}: 1\n`).join('');
-    const { detail } = project.problemIn('assistants', 'odd', ASSISTANT + LINEUP + keys)!;
+    const { detail } = new EditableFile(project, 'assistants', 'odd').problemIn(ASSISTANT + LINEUP + keys)!;
     expect(detail.match(/is not known here/g)).toHaveLength(20);
     expect(detail).toMatch(/and 9,?\d+ more/);
   });
@@ -159,14 +191,19 @@ describe('files that change', () => {
     await project.readAgain({ what: 'secrets' });
     await project.readAgain({ what: 'module', path: 'stages/own.mjs' });
     await project.readAgain({ what: 'module', path: 'stages/of-nobody.mjs' });
-    expect(heard).toEqual(['restart project.yaml: what it says of stand-ins', expect.stringMatching(/^broken .*project\.yaml:/), 'secrets', 'module stages/own.mjs']); // prettier-ignore
+    expect(heard).toEqual([
+      'restart project.yaml: "standins" was changed',
+      expect.stringMatching(/^broken .*project\.yaml:/),
+      'secrets',
+      'module stages/own.mjs',
+    ]);
     await project.close();
   });
 
   it('keys come from .env, below those of the environment', () => {
     const folder = freshFolder();
     writeFileSync(join(folder, '.env'), 'A=1\nB="two words"\n');
-    const secrets = new Secrets(folder, { C: 'made' }, { A: 'set' });
+    const secrets = new Secrets(folder, () => undefined, { C: 'made' }, { A: 'set' });
     expect(secrets.values).toMatchObject({ A: 'set', B: 'two words', C: 'made' });
     writeFileSync(join(folder, '.env'), 'A=1\nD=4\n');
     expect(secrets.readAgain().sort()).toEqual(['B', 'D']);
@@ -178,13 +215,31 @@ describe('findings', () => {
   it('name what is broken and whom it stops, keys that are missing, what nobody uses, and patterns in the way of others', () => {
     const folder = cloudsProject();
     writeFileSync(join(folder, 'engines/birch-mind.yaml'), 'title: T\nrole: llm\nwire: htp\n');
-    writeFileSync(join(folder, 'engines/keyed.yaml'), readFileSync(join(folder, 'engines/alder-mind.yaml'), 'utf8').replace('ALDER_KEY', 'NO_KEY')); // prettier-ignore
-    writeFileSync(join(folder, 'answers/porch.yaml'), "title: T\nanswers:\n  - { when: ['is it [very] open'], say: [Yes.] }\n  - { when: ['is it open'], say: [No.] }\notherwise: pass\n"); // prettier-ignore
+    writeFileSync(
+      join(folder, 'engines/keyed.yaml'),
+      readFileSync(join(folder, 'engines/alder-mind.yaml'), 'utf8').replace('ALDER_KEY', 'NO_KEY'),
+    );
+    writeFileSync(
+      join(folder, 'answers/porch.yaml'),
+      "title: T\nanswers:\n  - { when: ['is it [very] open'], say: [Yes.] }\n  - { when: ['is it open'], say: [No.] }\notherwise: pass\n",
+    );
     const found = findingsOf(new Project(folder), {});
     const of = (file: string) => found.filter((one) => one.file === file);
-    expect(of('engines/birch-mind.yaml').slice(0, 1)).toMatchObject([{ line: 3, grade: 'error', stops: expect.arrayContaining(['locked']), detail: expect.stringMatching(/"wire" must be one of .*"http".* where "role" is "llm"/) }]); // prettier-ignore
-    expect(of('engines/keyed.yaml').map(({ detail }) => detail)).toEqual([expect.stringMatching(/NO_KEY is not set: put NO_KEY=… into \.env/), 'no assistant names it']); // prettier-ignore
-    expect(of('answers/porch.yaml')).toMatchObject([{ grade: 'note', detail: '"is it open" can never answer: "is it [very] open" always fits first' }]); // prettier-ignore
+    expect(of('engines/birch-mind.yaml').slice(0, 1)).toMatchObject([
+      {
+        line: 3,
+        grade: 'error',
+        stops: expect.arrayContaining(['locked']),
+        detail: expect.stringMatching(/"wire" must be one of .*"http".* where "role" is "llm"/),
+      },
+    ]);
+    expect(of('engines/keyed.yaml').map(({ detail }) => detail)).toEqual([
+      expect.stringMatching(/NO_KEY is not set: put NO_KEY=… into \.env/),
+      'no assistant names it',
+    ]);
+    expect(of('answers/porch.yaml')).toMatchObject([
+      { grade: 'note', detail: '"is it open" can never answer: "is it [very] open" always fits first' },
+    ]);
   });
 });
 
@@ -223,11 +278,11 @@ describe('the folder', () => {
     mkdirSync(join(folder, 'more'));
     spawnSync('mkfifo', [join(folder, 'more/a.wav'), join(folder, 'more/a.txt')]);
     expect(readRegular(join(folder, 'more/a.txt'), 100)).toBeNull();
-    expect(recordedSayings(folder, 'more')).toEqual([]);
+    expect(recordedSayings(join(folder, 'more'))).toEqual([]);
     writeFileSync(join(folder, 'more/b.txt'), 'hello');
     writeFileSync(join(folder, 'more/b.wav'), 'no sound');
-    expect(() => recordedSayings(folder, 'more', ['b'])).toThrow();
-    expect(() => recordedSayings(folder, outside)).toThrow(/is no folder of the project/);
+    expect(() => recordedSayings(join(folder, 'more'), ['b'])).toThrow();
+    expect(recordingsOf(join(folder, 'more'))).toBeNull();
     symlinkSync(join(outside, 'secret.txt'), join(folder, 'recordings/stolen.wav'));
     expect(listRecordings(folder).map(({ name }) => name)).not.toContain('stolen');
   });
@@ -251,4 +306,49 @@ describe('the data folder', () => {
     expect(() => takeDataFolder(folder)).toThrow(/is used by process/);
     holder.release();
   });
+});
+
+describe('recordings that are brought', () => {
+  const ID = '00000000-0000-4000-8000-000000000001';
+  const bytes = (count: number) => Readable.from([Buffer.alloc(count)]);
+
+  it('lie in a folder of their own, by plain names, and not for ever', async () => {
+    const brought = new BroughtRecordings(freshFolder());
+    await brought.take(ID, 'a.wav', bytes(100));
+    const folder = brought.folderOf(ID);
+    expect(readdirSync(folder)).toEqual(['a.wav']);
+    for (const name of ['../a.wav', 'a/b.wav', '.wav', '.a.wav', 'a.mjs', 'a.wav\n', ''])
+      await expect(brought.take(ID, name, bytes(1))).rejects.toMatchObject({ code: 'request-broken' });
+    utimesSync(folder, 0, 0);
+    await brought.take(`${ID.slice(0, -1)}2`, 'b.wav', bytes(1));
+    expect(() => brought.folderOf(ID)).toThrow(/nothing was brought/);
+  });
+
+  it('that are too large, or too many, are refused, and nothing is left of them', async () => {
+    const brought = new BroughtRecordings(freshFolder());
+    await expect(brought.take(ID, 'long.txt', bytes(1_000_001))).rejects.toMatchObject({
+      code: 'sound-too-large',
+    });
+    expect(readdirSync(brought.folderOf(ID))).toEqual([]);
+    for (let i = 0; i < 1_000; i++) writeFileSync(join(brought.folderOf(ID), `${i}.txt`), '');
+    await expect(brought.take(ID, 'more.txt', bytes(1))).rejects.toMatchObject({
+      code: 'recordings-too-many',
+    });
+  });
+
+  const disk = freshFolder();
+  // Only root can make one; elsewhere there is nothing to be tried.
+  const remove = smallDisk(disk, 1);
+  afterAll(() => remove?.());
+
+  (remove ? it : it.skip)(
+    'to a disk that is full are refused in words, and nothing is left of them',
+    async () => {
+      const brought = new BroughtRecordings(disk);
+      const refused = await brought.take(ID, 'long.wav', bytes(3_000_000)).then(() => null, problemFrom);
+      expect(refused?.code).toBe('disk-full');
+      expect(readdirSync(brought.folderOf(ID))).toEqual([]);
+      await brought.take(ID, 'short.wav', bytes(1_000));
+    },
+  );
 });

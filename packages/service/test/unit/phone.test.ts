@@ -6,8 +6,14 @@ import pino from 'pino';
 import { joinPcm16, levelDb, toFloats } from '@verbalon/core';
 import { MayRing } from '../../src/phone/may-ring.js';
 import {
-  readKeyEvent, readReception, readRtp, writeGoodbye, writeKeyEvent, writeReport, writeRtp,
-} from '../../src/phone/rtp-packet.js'; // prettier-ignore
+  readKeyEvent,
+  readReception,
+  readRtp,
+  writeGoodbye,
+  writeKeyEvent,
+  writeReport,
+  writeRtp,
+} from '../../src/phone/rtp-packet.js';
 import { CODECS, coderAt } from '../../src/phone/codecs.js';
 import { addressOf } from '../../src/phone/hand-over.js';
 import { answering, readSdp, writeSdp } from '../../src/phone/sdp.js';
@@ -17,27 +23,56 @@ import { MessageStream } from '../../src/phone/sip-sockets.js';
 
 const log = pino({ level: 'silent' });
 const OFFER = [
-  'v=0', 'o=- 1 1 IN IP4 127.0.0.1', 's=-', 'c=IN IP4 127.0.0.1', 't=0 0',
-  'm=audio 4000 RTP/AVP 18 8 0 101', 'a=rtpmap:8 PCMA/8000', 'a=rtpmap:0 PCMU/8000', 'a=rtpmap:101 telephone-event/8000', 'a=sendrecv', '',
-].join('\r\n'); // prettier-ignore
+  'v=0',
+  'o=- 1 1 IN IP4 127.0.0.1',
+  's=-',
+  'c=IN IP4 127.0.0.1',
+  't=0 0',
+  'm=audio 4000 RTP/AVP 18 8 0 101',
+  'a=rtpmap:8 PCMA/8000',
+  'a=rtpmap:0 PCMU/8000',
+  'a=rtpmap:101 telephone-event/8000',
+  'a=sendrecv',
+  '',
+].join('\r\n');
 const INVITE = [
-  'INVITE sip:100@127.0.0.1:5060 SIP/2.0', 'Via: SIP/2.0/UDP 127.0.0.1:4000;rport;branch=z9hG4bK1', 'From: "Miller" <sip:m@127.0.0.1>;tag=1',
-  'To: <sip:100@127.0.0.1>', 'Call-ID: 1@test', 'CSeq: 1 INVITE', 'Contact: <sip:m@127.0.0.1:4000>', 'Max-Forwards: 70',
-  'Content-Type: application/sdp', `Content-Length: ${OFFER.length}`, '', OFFER,
-].join('\r\n'); // prettier-ignore
+  'INVITE sip:100@127.0.0.1:5060 SIP/2.0',
+  'Via: SIP/2.0/UDP 127.0.0.1:4000;rport;branch=z9hG4bK1',
+  'From: "Miller" <sip:m@127.0.0.1>;tag=1',
+  'To: <sip:100@127.0.0.1>',
+  'Call-ID: 1@test',
+  'CSeq: 1 INVITE',
+  'Contact: <sip:m@127.0.0.1:4000>',
+  'Max-Forwards: 70',
+  'Content-Type: application/sdp',
+  `Content-Length: ${OFFER.length}`,
+  '',
+  OFFER,
+].join('\r\n');
 
 /** Text or bytes with a few places changed. */
 const mutated = (whole: Buffer) =>
-  fc.array(fc.tuple(fc.nat(whole.length - 1), fc.nat(255), fc.constantFrom('set', 'cut', 'double')), { minLength: 1, maxLength: 8 }).map((changes) => {
-    let bytes = Buffer.from(whole);
-    for (const [at, value, how] of changes) {
-      const i = at % Math.max(1, bytes.length);
-      if (how === 'set') bytes[i] = value;
-      else if (how === 'cut') bytes = Buffer.concat([bytes.subarray(0, i), bytes.subarray(i + 1 + (value % 20))]);
-      else bytes = Buffer.concat([bytes.subarray(0, i), bytes.subarray(Math.max(0, i - value)), bytes.subarray(i)]);
-    }
-    return bytes;
-  }); // prettier-ignore
+  fc
+    .array(fc.tuple(fc.nat(whole.length - 1), fc.nat(255), fc.constantFrom('set', 'cut', 'double')), {
+      minLength: 1,
+      maxLength: 8,
+    })
+    .map((changes) => {
+      let bytes = Buffer.from(whole);
+      for (const [at, value, how] of changes) {
+        const i = at % Math.max(1, bytes.length);
+        if (how === 'set') bytes[i] = value;
+        else if (how === 'cut')
+          bytes = Buffer.concat([bytes.subarray(0, i), bytes.subarray(i + 1 + (value % 20))]);
+        else
+          bytes = Buffer.concat([
+            bytes.subarray(0, i),
+            bytes.subarray(Math.max(0, i - value)),
+            bytes.subarray(i),
+          ]);
+      }
+      return bytes;
+    });
 
 describe('RTP', () => {
   const packet = {
@@ -84,7 +119,10 @@ describe('RTP', () => {
   });
 
   it('stands 3,000 packets that were changed on their way', () => {
-    const whole = Buffer.concat([writeRtp(packet), writeReport({ ssrc: 7, unixMs: 0, timestamp: 0, packets: 0, bytes: 0, cname: 'x' }, null)]); // prettier-ignore
+    const whole = Buffer.concat([
+      writeRtp(packet),
+      writeReport({ ssrc: 7, unixMs: 0, timestamp: 0, packets: 0, bytes: 0, cname: 'x' }, null),
+    ]);
     fc.assert(
       fc.property(mutated(whole), (data) => {
         readRtp(data);
@@ -109,7 +147,15 @@ describe('a description of sound', () => {
       direction: 'sendrecv',
     });
     const answer = writeSdp(
-      { address: '127.0.0.1', port: 20_000, version: 1, session: 3, direction: 'sendrecv' },
+      {
+        address: '127.0.0.1',
+        port: 20_000,
+        version: 1,
+        session: 3,
+        direction: 'sendrecv',
+        master: null,
+        mustSeal: false,
+      },
       remote,
     );
     expect(answer).toContain('m=audio 20000 RTP/AVP 8 101');
@@ -126,17 +172,31 @@ describe('a description of sound', () => {
     expect(readSdp(OFFER.replace('c=IN IP4 127.0.0.1', 'c=IN IP4 0.0.0.0'))).toMatchObject({
       direction: 'inactive',
     });
-    expect((['sendrecv', 'sendonly', 'recvonly', 'inactive'] as const).map(answering)).toEqual(['sendrecv', 'recvonly', 'sendonly', 'inactive']); // prettier-ignore
+    expect((['sendrecv', 'sendonly', 'recvonly', 'inactive'] as const).map(answering)).toEqual([
+      'sendrecv',
+      'recvonly',
+      'sendonly',
+      'inactive',
+    ]);
   });
 
-  it.each(['', 'v=0', OFFER.replace('RTP/AVP 18 8 0 101', 'RTP/AVP 18'), OFFER.replace('audio 4000', 'audio 0'), OFFER.replace('RTP/AVP', 'RTP/SAVP')])('without sound that is spoken here is none (%#)', (text) => {
+  it.each([
+    '',
+    'v=0',
+    OFFER.replace('RTP/AVP 18 8 0 101', 'RTP/AVP 18'),
+    OFFER.replace('audio 4000', 'audio 0'),
+    OFFER.replace('RTP/AVP', 'RTP/SAVP'),
+  ])('without sound that is spoken here is none (%#)', (text) => {
     expect(readSdp(text)).toBeNull();
-  }); // prettier-ignore
+  });
 });
 
 describe('a codec', () => {
-  const tone = (rateHz: number) => Int16Array.from({ length: rateHz / 50 }, (_, i) => 8_000 * Math.sin((2 * Math.PI * 400 * i) / rateHz)); // prettier-ignore
-  const cases = CODECS.flatMap((codec) => [8_000, 16_000].map((rateHz) => ({ name: codec.name, codec, rateHz }))); // prettier-ignore
+  const tone = (rateHz: number) =>
+    Int16Array.from({ length: rateHz / 50 }, (_, i) => 8_000 * Math.sin((2 * Math.PI * 400 * i) / rateHz));
+  const cases = CODECS.flatMap((codec) =>
+    [8_000, 16_000].map((rateHz) => ({ name: codec.name, codec, rateHz })),
+  );
 
   it.each(cases)(
     '$name gives back what was said, 20 ms in 160 bytes, on a line of $rateHz Hz',
@@ -204,7 +264,11 @@ describe('who may ring', () => {
 
   it('is else whoever is named and nobody else; strangers are kept once, and not without end', () => {
     const named = new MayRing(['10.0.0.0/8', '203.0.113.9']);
-    expect(['10.1.2.3', '203.0.113.9', '127.0.0.1'].map((one) => named.allows(one))).toEqual([true, true, false]); // prettier-ignore
+    expect(['10.1.2.3', '203.0.113.9', '127.0.0.1'].map((one) => named.allows(one))).toEqual([
+      true,
+      true,
+      false,
+    ]);
     expect([named.turnAway('198.51.100.1'), named.turnAway('198.51.100.1')]).toEqual([true, false]);
     for (let i = 0; i < 100; i++) named.turnAway(`198.51.100.${i}`);
     expect(named.strangers).toHaveLength(20);
@@ -217,7 +281,9 @@ describe('a session timer', () => {
   it('is agreed to where the other side knows of it', () => {
     const headed = (headers: Record<string, string>) => ({ getHeader: (name: string) => headers[name] });
     const timer = new SessionTimer(() => undefined);
-    expect(timer.answer(headed({ 'session-expires': '600;refresher=uac', supported: 'timer, replaces' }))).toEqual(['Require: timer', 'Session-Expires: 600;refresher=uac']); // prettier-ignore
+    expect(
+      timer.answer(headed({ 'session-expires': '600;refresher=uac', supported: 'timer, replaces' })),
+    ).toEqual(['Require: timer', 'Session-Expires: 600;refresher=uac']);
     expect(timer.answer(headed({ 'session-expires': '600' }))).toEqual([]);
     expect(timer.answer(headed({}))).toEqual([]);
     timer.stop();

@@ -1,8 +1,9 @@
 /** Files of a project: what is wrong in one is told with its line. */
 import { describe, expect, it } from '@jest/globals';
-import { readFileSync, writeFileSync } from 'node:fs';
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { Project } from '@verbalon/service';
+import { findingsIn } from '../../src/project/index.js';
 import { ASSISTANT, cloudsProject } from '../../../../testing/clouds-project.js';
 
 describe('what is wrong in a file is told with its line', () => {
@@ -103,4 +104,144 @@ describe('an assistant knows how its expected phrases sound', () => {
   ])('and not with ears %s', (_, lineup, language) =>
     expect(planOf(lineup, language)).not.toHaveProperty('sounds'),
   );
+});
+
+/** Everything that can be known without running it is found by `check`, with its line. */
+describe('check finds', () => {
+  const ERRAND = `title: take a ticket
+about: Takes a ticket.
+begins: [take a ticket for <day>]
+slots: { day: { kind: date, ask: 'Which day?' }, ticket: { kind: digits, ask: 'Which ticket, {day}?' } }
+does: { http: { to: 'http://127.0.0.1:9/tickets/{ticket}', gives: { number: /number } } }
+says: { done: 'It is {number}.' }
+`;
+  /** @returns what is found that was not found before the change */
+  function found(files: Record<string, string>): string[] {
+    const folder = cloudsProject();
+    const path = (name: string) => join(folder, name);
+    mkdirSync(path('errands'), { recursive: true });
+    writeFileSync(path('errands/ticket.yaml'), ERRAND);
+    const assistant = `${ASSISTANT}lineup: { stt: ears, llm: alder-mind, tts: voice }\n`;
+    writeFileSync(path('assistants/desk-clerk.yaml'), `${assistant}errands: [ticket]\n`);
+    const told = () =>
+      findingsIn(folder, process.env)
+        .filter(({ grade, detail }) => grade === 'error' && !detail.startsWith('there is no errands/'))
+        .map(({ file, line, detail }) => `${file}:${line}: ${detail}`);
+    const before = told();
+    for (const [name, text] of Object.entries(files)) {
+      const whole =
+        name === 'project.yaml'
+          ? readFileSync(path(name), 'utf8').replace(new RegExp(`${text.split(/\s+/)[0]!} .*`), text)
+          : text.startsWith('+')
+            ? `${assistant}${text.slice(1)}`
+            : text;
+      writeFileSync(path(name), whole);
+    }
+    return told().filter((one) => !before.includes(one));
+  }
+
+  const errand = (from: string, to: string) => {
+    expect(ERRAND).toContain(from);
+    return { 'errands/ticket.yaml': ERRAND.replace(from, to) };
+  };
+
+  it.each<[string, () => Record<string, string>, RegExp]>([
+    [
+      'a zone that is none',
+      () => ({ 'project.yaml': 'zone: London' }),
+      /project\.yaml:\d+: .*no zone.*write "zone: Europe\/London"/,
+    ],
+    [
+      'a place in an address',
+      () => errand('tickets/{ticket}', 'tickets/{tickt}'),
+      /ticket\.yaml:5: nothing fills \{tickt\}: known here are \{day\}, \{ticket\}, \{run\}/,
+    ],
+    [
+      'a place in a sentence',
+      () => errand('It is {number}', 'It is {nmber}'),
+      /ticket\.yaml:6: nothing fills \{nmber\}: .*\{number\}/,
+    ],
+    [
+      'a place in a question',
+      () => errand('ticket, {day}', 'ticket, {dy}'),
+      /ticket\.yaml:4: nothing fills \{dy\}/,
+    ],
+    [
+      'a module that is not there',
+      () =>
+        errand(
+          "http: { to: 'http://127.0.0.1:9/tickets/{ticket}', gives: { number: /number } }",
+          'module: take.js',
+        ),
+      /ticket\.yaml:5: "take\.js" is no file of the project/,
+    ],
+    [
+      'a number of nobody',
+      () => ({ 'project.yaml': "numbers: { '100': nobody }" }),
+      /project\.yaml:\d+: .*names the assistant "nobody", which is not there/,
+    ],
+    [
+      'a phoneme that is none',
+      () => ({
+        'assistants/own.pls':
+          '<lexicon version="1.0" alphabet="x-arpabet" xml:lang="en"><lexeme><grapheme>heron</grapheme><phoneme>HH IX R</phoneme></lexeme></lexicon>',
+        'assistants/desk-clerk.yaml': '+errands: [ticket]\nlexicon: own.pls\nexpect: { phrases: [heron] }\n',
+      }),
+      /^assistants\/own\.pls:1: "heron" has the phoneme "IX"/,
+    ],
+    [
+      'errands that begin alike',
+      () => ({
+        'errands/other.yaml': ERRAND.replace('title: take a ticket', 'title: fetch it')
+          .replace(
+            '[take a ticket for <day>]',
+            '["... ticket (for|on) <day>", "take a ticket (for|on) <day>"]',
+          )
+          .replace("'Which ticket, {day}?'", "'Which?'"),
+        'assistants/desk-clerk.yaml': '+errands: [other, ticket]\n',
+      }),
+      /errands\/ticket\.yaml:3: "take a ticket for .*" begins the errand "other" as well/,
+    ],
+    [
+      'a pattern that fits everything',
+      () => errand('[take a ticket for <day>]', "['[take] [a ticket]']"),
+      /ticket\.yaml:3: .*fits whatever is said/,
+    ],
+    [
+      'a list that is none',
+      () => errand("ask: 'Which day?'", "ask: 'Which day?', days: Monday"),
+      /ticket\.yaml:4: "slots\.day\.days" must be a list of Monday, Tuesday/,
+    ],
+  ])('%s', (_, change, words) => {
+    expect(found(change())).toEqual([expect.stringMatching(words)]);
+  });
+
+  it('one mistake of a wrong "does", and not one for each way of doing', () => {
+    const wrong = found(errand('does: { http: { to:', 'does: { htp: { to:'));
+    expect(wrong).toEqual([expect.stringMatching(/"does" must have one of http, module, program/)]);
+    expect(
+      found(errand(', gives: { number: /number }', ', gives: { number: /number }, body: 3, deadline: 2')),
+    ).toEqual([expect.stringMatching(/"does\.http" has "deadline", which is not known here/)]);
+  });
+
+  it('an assistant may expect its answers and phrases of its own', () => {
+    const folder = cloudsProject();
+    mkdirSync(join(folder, 'answers'), { recursive: true });
+    writeFileSync(
+      join(folder, 'answers/few.yaml'),
+      'title: Few\nanswers: [{ when: [are you open], say: [Yes.] }]\notherwise: [No.]\n',
+    );
+    writeFileSync(
+      join(folder, 'engines/few.yaml'),
+      'title: Few\nrole: llm\nwire: answers\nwhere: on-machine\nlanguages: [en]\nanswers: few\n',
+    );
+    writeFileSync(
+      join(folder, 'assistants/both.yaml'),
+      `${ASSISTANT}lineup: { stt: ears, llm: few, tts: voice }\nexpect: { from: answers, phrases: [where is it] }\n`,
+    );
+    expect(new Project(folder).assistant('both').plan.expect.phrases).toEqual([
+      'where is it',
+      'are you open',
+    ]);
+  });
 });

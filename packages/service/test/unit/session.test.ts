@@ -130,3 +130,26 @@ describe('words of ears that may be put right by their sound', () => {
     expect(await heardBy(false)).toEqual([undefined, undefined, undefined]);
   });
 });
+
+describe('an answer of the caller’s screen', () => {
+  it('counts for the errand that was shown there, once; forged ones count for nothing', async () => {
+    const talk = new FakeTalk({});
+    const screened = (run: number, done = true) => talk.session.screened({ kind: 'screen', run, done });
+    // Before anything is shown.
+    for (let run = -1; run < 100; run++) screened(run);
+    const outcomes: string[] = [];
+    const shown = talk.session['onScreen'](7, { show: 'The page of Rowan Hut' }, 60_000);
+    void shown.then(({ ending }) => outcomes.push(ending));
+    for (let run = -100; run < 100; run++) if (run !== 7) screened(run);
+    await Promise.resolve();
+    expect(outcomes).toEqual([]);
+    screened(7, false);
+    screened(7);
+    expect((await shown).ending).toBe('failed');
+    talk.session.end('closed');
+    screened(7);
+    await expect(talk.session['onScreen'](8, { show: 'later' }, 60_000)).resolves.toMatchObject({
+      ending: 'failed',
+    });
+  });
+});

@@ -5,13 +5,13 @@ import { readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { HOUSE_RATE_HZ, KEPT_SOUND, NOTHING_USED } from '@verbalon/core';
 import { Ledger } from '../../src/engines/ledger.js';
-import { Admission } from '../../src/talk/admission.js';
-import { Axis } from '../../src/talk/axis.js';
-import { CallerSound } from '../../src/talk/caller-sound.js';
-import { HeardLane } from '../../src/talk/heard-lane.js';
-import { Pacer, type PacedFrame } from '../../src/talk/pacer.js';
-import { PhraseStore } from '../../src/talk/phrase-store.js';
-import { Spending } from '../../src/talk/spending.js';
+import { Capacity } from '../../src/talk/call/capacity.js';
+import { Axis } from '../../src/talk/session/axis.js';
+import { CallerSound } from '../../src/talk/session/caller-sound.js';
+import { HeardLane } from '../../src/talk/session/heard-lane.js';
+import { Pacer, type PacedFrame } from '../../src/talk/session/pacer.js';
+import { PhraseStore } from '../../src/talk/session/phrase-store.js';
+import { Spending } from '../../src/talk/session/spending.js';
 import { freshFolder } from '../../../../testing/service.js';
 import { VirtualClock } from '../../../../testing/virtual-clock.js';
 
@@ -254,59 +254,59 @@ describe('what was running when the caller left', () => {
   });
 });
 
-describe('admission', () => {
+describe('capacity', () => {
   it('lets in what is measured to fit, more or fewer as talks turn out to cost', () => {
     let talks = 0;
-    const admission = new Admission({ talks: () => talks });
-    const usual = admission.most;
+    const capacity = new Capacity({ talks: () => talks });
+    const usual = capacity.most;
     expect(usual).toBeGreaterThanOrEqual(30);
     talks = usual;
-    expect(admission.full()).toMatch(/talks go on, and no more fit; come again in 10 s/);
-    for (let i = 0; i < 40; i++) admission.learn(0.2);
-    expect(admission.most).toBeGreaterThan(2 * usual);
-    expect(admission.full()).toBeNull();
-    for (let i = 0; i < 40; i++) admission.learn(1);
-    expect(admission.most).toBeLessThanOrEqual(usual);
-    expect(admission.full()).not.toBeNull();
-    for (talks = 10; admission.most > 8;) admission.learn(1);
+    expect(capacity.full()).toMatch(/talks go on, and no more fit; come again in 10 s/);
+    for (let i = 0; i < 40; i++) capacity.learn(0.2);
+    expect(capacity.most).toBeGreaterThan(2 * usual);
+    expect(capacity.full()).toBeNull();
+    for (let i = 0; i < 40; i++) capacity.learn(1);
+    expect(capacity.most).toBeLessThanOrEqual(usual);
+    expect(capacity.full()).not.toBeNull();
+    for (talks = 10; capacity.most > 8;) capacity.learn(1);
     // A busy machine lets a few in all the same, and what dear talks cost is forgotten when they are over.
     talks = 0;
-    expect(admission.full()).toBeNull();
-    for (let i = 0; i < 200; i++) admission.learn(1);
-    expect(admission.most).toBe(usual);
-    admission.stop();
-    expect(new Admission({ talks: () => 3, most: 3 }).full()).not.toBeNull();
+    expect(capacity.full()).toBeNull();
+    for (let i = 0; i < 200; i++) capacity.learn(1);
+    expect(capacity.most).toBe(usual);
+    capacity.stop();
+    expect(new Capacity({ talks: () => 3, most: 3 }).full()).not.toBeNull();
   });
 
   it('learns nothing of talks while many arrive, and lets nobody in while the machine is busy', () => {
-    const admission = new Admission({ talks: () => 20 });
-    const usual = admission.most;
+    const capacity = new Capacity({ talks: () => 20 });
+    const usual = capacity.most;
     const arrive = (many: number) => {
-      for (let i = 0; i < many; i++) expect(admission.full()).toBeNull();
+      for (let i = 0; i < many; i++) expect(capacity.full()).toBeNull();
     };
     for (let i = 0; i < 9; i++) {
       arrive(5);
-      admission.learn(0.8);
+      capacity.learn(0.8);
     }
-    expect(admission.most).toBe(usual);
+    expect(capacity.most).toBe(usual);
     // Where many always arrive it learns all the same, and a few change nothing.
     arrive(5);
-    admission.learn(0.8);
-    const learned = admission.most;
+    capacity.learn(0.8);
+    const learned = capacity.most;
     expect(learned).toBeLessThan(usual);
     arrive(2);
-    admission.learn(0.2);
-    expect(admission.most).toBeGreaterThan(learned);
-    for (let i = 0; i < 40; i++) admission.learn(0.1);
+    capacity.learn(0.2);
+    expect(capacity.most).toBeGreaterThan(learned);
+    for (let i = 0; i < 40; i++) capacity.learn(0.1);
     for (let i = 0; i < 12; i++) {
       // A moment alone is nothing.
       if (i < 8) arrive(5);
-      admission.learn(1);
+      capacity.learn(1);
     }
-    expect(admission.most).toBeGreaterThan(20);
-    expect(admission.full()).not.toBeNull();
-    for (let i = 0; i < 5; i++) admission.learn(0.3);
+    expect(capacity.most).toBeGreaterThan(20);
+    expect(capacity.full()).not.toBeNull();
+    for (let i = 0; i < 5; i++) capacity.learn(0.3);
     arrive(1);
-    admission.stop();
+    capacity.stop();
   });
 });

@@ -14,22 +14,35 @@ const workers = new StageWorkers(log);
 
 /** What modules do that are called with a text; what they give back where that is not the text as it was. */
 const MODULES: [string, string, string?][] = [
-  ['rewrites', "export const spoken = ({ text }) => ({ text: text.toUpperCase() });", 'HELLO'],
+  ['rewrites', 'export const spoken = ({ text }) => ({ text: text.toUpperCase() });', 'HELLO'],
   ['throws null', 'export const spoken = () => { throw null; };'],
-  ['throws late', 'export const spoken = () => { setTimeout(() => { throw new Error("late"); }, 1); return new Promise(() => {}); };'],
-  ['forgets a rejection', 'export const spoken = () => { Promise.reject(new Error("forgotten")); return new Promise(() => {}); };'],
+  [
+    'throws late',
+    'export const spoken = () => { setTimeout(() => { throw new Error("late"); }, 1); return new Promise(() => {}); };',
+  ],
+  [
+    'forgets a rejection',
+    'export const spoken = () => { Promise.reject(new Error("forgotten")); return new Promise(() => {}); };',
+  ],
   ['never ends', 'export const spoken = () => { for (;;); };'],
   ['never answers', 'export const spoken = () => new Promise(() => {});'],
   ['ends the process', 'export const spoken = () => process.exit(3);'],
-  ['takes all memory', 'export const spoken = () => { const all = []; for (;;) all.push(new Array(1e6).fill({})); };'],
+  [
+    'takes all memory',
+    'export const spoken = () => { const all = []; for (;;) all.push(new Array(1e6).fill({})); };',
+  ],
   ['gives back what is no text', 'export const spoken = () => ({ text: 7 });'],
   ['gives back a function', 'export const spoken = () => ({ text: () => 1 });'],
   ['gives back nothing', 'export const spoken = () => undefined;'],
   ['is no JavaScript', 'export const = ;'],
   ['lacks the function', 'export const heard = () => ({});'],
   ['fails when it is loaded', 'throw undefined;'],
-  ['looks for keys', 'export const spoken = () => ({ text: process.env.VERBALON_TEST_KEY ?? "none" });', 'none'],
-]; // prettier-ignore
+  [
+    'looks for keys',
+    'export const spoken = () => ({ text: process.env.VERBALON_TEST_KEY ?? "none" });',
+    'none',
+  ],
+];
 
 beforeAll(() => {
   process.env.VERBALON_TEST_KEY = 'a-key-for-nobody';
@@ -40,7 +53,15 @@ beforeAll(() => {
 afterAll(() => workers.close());
 
 const staged = (at: string, deadlineMs: number) =>
-  new OwnStages({ talk: 't', stages: { spoken: { at, deadlineMs } }, folder, workers, page: null, log });
+  new OwnStages({
+    talk: 't',
+    stages: { spoken: { at, deadlineMs } },
+    stay: null,
+    folder,
+    workers,
+    page: null,
+    log,
+  });
 
 describe('a module that', () => {
   it.each(MODULES)('%s stays where it is', async (name, _source, given = 'hello') => {
@@ -53,9 +74,16 @@ describe('a module that', () => {
 
   it('ended once is started again with the next call', async () => {
     const path = join(folder, 'stages/sometimes.mjs');
-    writeFileSync(path, 'let n = 0; export const spoken = ({ text }) => text === "die" ? process.exit(1) : { text: `${text} ${++n}` };'); // prettier-ignore
+    writeFileSync(
+      path,
+      'let n = 0; export const spoken = ({ text }) => text === "die" ? process.exit(1) : { text: `${text} ${++n}` };',
+    );
     const stages = staged('stages/sometimes.mjs', 20_000);
-    expect([await stages.spoken('a'), await stages.spoken('die'), await stages.spoken('b')]).toEqual(['a 1', 'die', 'b 1']); // prettier-ignore
+    expect([await stages.spoken('a'), await stages.spoken('die'), await stages.spoken('b')]).toEqual([
+      'a 1',
+      'die',
+      'b 1',
+    ]);
   });
 
   it('is changed is loaded anew', async () => {
@@ -85,7 +113,15 @@ describe('an endpoint that', () => {
     answer = text;
     const at = `http://127.0.0.1:${(server.address() as AddressInfo).port}/`;
     const words = [{ word: 'hello', fromMs: 0, toMs: 100 }];
-    const stages = new OwnStages({ talk: 't', stages: { heard: { at, deadlineMs: 5_000 }, spoken: { at, deadlineMs: 5_000 } }, folder, workers, page: null, log }); // prettier-ignore
+    const stages = new OwnStages({
+      talk: 't',
+      stages: { heard: { at, deadlineMs: 5_000 }, spoken: { at, deadlineMs: 5_000 } },
+      stay: null,
+      folder,
+      workers,
+      page: null,
+      log,
+    });
     expect(await stages.heard(words)).toEqual(words);
     expect(await stages.spoken('hello')).toBe('hello');
   });

@@ -1,4 +1,7 @@
-/** Whole talks of a session in milliseconds: races, relief, budget, drops and outages, with engines and a line of the test's own. */
+/**
+ * Whole talks of a session in milliseconds: races, relief, budget, drops and outages, with engines and a line
+ * of the test's own.
+ */
 import { describe, expect, it } from '@jest/globals';
 import { seeded } from '@verbalon/core';
 import { FakeTalk, type Behaviour, type FakeTalkOptions } from '../../../../testing/fake-talk.js';
@@ -159,10 +162,10 @@ describe('relief', () => {
 describe('commands into the queue', () => {
   it('swap: the next answer is the new engine’s, and a change of language keeps it', async () => {
     const talk = await talkOf();
-    talk.session.swap('llm', 'other-mind');
+    talk.session.swap('llm', 'other-mind', true);
     await talk.settle();
     await answered(talk);
-    talk.session.setLanguage({ speaks: 'de' });
+    talk.session.setLanguage({ speaks: 'de' }, true);
     await talk.say('and the bridge');
     await answered(talk, 2);
     expect(talk.told('swapped')).toMatchObject([{ role: 'llm', engine: 'other-mind' }]);
@@ -205,8 +208,16 @@ describe('money', () => {
 describe('a talk that fails', () => {
   it('takes no other with it', async () => {
     const broken = await talkOf({
-      options: { record: { journal: () => undefined, audio: () => undefined, turn: () => { throw new TypeError('x'); } } },
-    }); // prettier-ignore
+      options: {
+        record: {
+          journal: () => undefined,
+          audio: () => undefined,
+          turn: () => {
+            throw new TypeError('x');
+          },
+        },
+      },
+    });
     const sound = await talkOf();
     await broken.until(() => broken.closed !== null);
     await answered(sound);

@@ -1,6 +1,6 @@
 /**
- * Why something is ordered: a closed union with its values. Code compares causes; the sentence is for a person, and nothing
- * reads it. A new cause is a line in the table.
+ * Why something is ordered: a closed union with its values. Code compares causes; the sentence is for a
+ * person, and nothing reads it. A new cause is a line in the table.
  */
 import type { RunEnding } from '../../errands/contract.js';
 import { groundsInWords, type Grounds, type ValuesOf } from '../../vocabulary/grounds.js';
@@ -23,12 +23,11 @@ const LEAVINGS = {
   handedOver: 'a person has taken over',
   soundLost: 'no sound came from the telephone any more',
   failed: 'the talk failed',
+  keyRevoked: 'the key with which it was begun holds no more',
 };
 export type Leaving = keyof typeof LEAVINGS;
 
 const SENTENCES = {
-  /** Of a journal of an earlier version, where reasons were sentences. */
-  earlier: ({ words }: Said) => words,
   // The line and the talk as a whole.
   joined: () => 'the caller has joined',
   left: ({ how }: { how: Leaving }) => LEAVINGS[how],
@@ -116,11 +115,13 @@ const SENTENCES = {
   nothingSaid: () => 'nothing was said',
   onlyNoise: ({ ms }: Ms) => `only ${ms} ms of sound, and no word in it: a noise`,
   voiceWithoutWord: ({ ms }: Ms) => `${ms} ms of voice, and no word was understood`,
+  cameToLater: () => 'the caller had said it before, and now it is next',
   saidSomethingElse: () => 'the caller said something else',
   // Answering.
   headStart: ({ grounds }: { grounds: Grounds }) => `head start: ${groundsInWords(grounds)}`,
   headStartRight: () => 'the head start was right',
   answerGrows: () => 'the answer grows',
+  callerWantsPerson: () => 'the caller asked for a person',
   asksForPerson: () => 'the engine asks for a person',
   mayTakeLong: () => 'the answer may take long',
   answerIsThere: () => 'the answer is there',

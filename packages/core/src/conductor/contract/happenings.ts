@@ -1,5 +1,9 @@
-/** All that can happen in a conversation. `nowMs` is the time on the caller's axis at which it reached the conductor. */
-import type { RunOutcome, SlotValue } from '../../errands/contract.js';
+/**
+ * All that can happen in a conversation. `nowMs` is the time on the caller's axis at which it reached the
+ * conductor.
+ */
+import type { RunOutcome } from '../../errands/contract.js';
+import type { SlotValue } from '../../slots/common/slot.js';
 import type { Ending } from '../../hearing/melody.js';
 import type { Call } from '../../thinking/history.js';
 import type { EngineRole } from '../../vocabulary/engines.js';
@@ -39,7 +43,10 @@ type What =
   | { kind: 'floorSet'; floor: Floor }
   | { kind: 'hushAsked' }
   | { kind: 'freshAsked' }
-  /** The line played `speech` up to `playedMs` of its audio; the caller's axis stood at `atMs`. `flushed`: nothing more of it will be played. */
+  /**
+   * The line played `speech` up to `playedMs` of its audio; the caller's axis stood at `atMs`. `flushed`:
+   * nothing more of it will be played.
+   */
   | { kind: 'played'; speech: number; playedMs: number; atMs: number; flushed: boolean }
   /** The line has ducked our voice by itself because it heard one; the conductor decides what it is. */
   | { kind: 'ducked'; atMs: number }
@@ -54,7 +61,10 @@ type What =
   | { kind: 'recognitionTrouble'; recognition: number; code: string; detail: string }
   // Thinking.
   | { kind: 'piece'; thought: number; text: string }
-  /** The model wants a function called; its answer ends with that, and goes on when it is told what came of it. */
+  /**
+   * The model wants a function called; its answer ends with that, and goes on when it is told what came of
+   * it.
+   */
   | { kind: 'called'; thought: number; call: Call }
   /** `closes`: the engine wants the talk to end after it, or a person to take over. */
   | { kind: 'thoughtDone'; thought: number; closes?: 'end' | 'hand over' }

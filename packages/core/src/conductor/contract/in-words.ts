@@ -7,7 +7,7 @@ import type { Relief, TurnReport, Wait } from './report.js';
 type InWords<T> = T extends { cause: Cause } ? Omit<T, 'cause'> & { why: string } : T;
 
 export interface ReportInWords extends Omit<TurnReport, 'wait' | 'interrupted' | 'reliefs'> {
-  wait: (Omit<Wait, 'cause'> & { reason: string }) | null;
+  wait: (Pick<Wait, 'ms' | 'probability' | 'growth'> & { reason: string }) | null;
   interrupted: string | null;
   reliefs: InWords<Relief>[];
 }
@@ -32,7 +32,6 @@ function reportInWords(report: TurnReport): ReportInWords {
     wait: wait && {
       ms: wait.ms,
       reason: inWords(wait.cause),
-      completeness: wait.completeness,
       ...(wait.probability === undefined ? {} : { probability: wait.probability }),
       ...(wait.growth === undefined ? {} : { growth: wait.growth }),
     },

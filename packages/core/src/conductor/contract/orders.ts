@@ -1,5 +1,6 @@
 /** All that the conductor can order. Every order carries its cause. */
-import type { Filled, RunEnding, RunStage, SlotValue } from '../../errands/contract.js';
+import type { Filled, RunEnding, RunStage } from '../../errands/contract.js';
+import type { SlotValue } from '../../slots/common/slot.js';
 import type { CallableFunction, Entry } from '../../thinking/history.js';
 import type { AnswerLength } from '../../vocabulary/answer-length.js';
 import type { EngineRole, Serving } from '../../vocabulary/engines.js';
@@ -26,10 +27,16 @@ export const TIMER_OWNERS = {
 } as const;
 export type TimerName = keyof typeof TIMER_OWNERS;
 
-/** Why nothing is answered: no sound, sound that was no voice, voice without a word, the assistant's own voice. */
+/**
+ * Why nothing is answered: no sound, sound that was no voice, voice without a word, the assistant's own
+ * voice.
+ */
 export type UnheardReason = 'silence' | 'noise' | 'no-words' | 'echo';
 
-/** What an engine is to think for. `speculative`: a head start; `hedge`: beside another engine that is late; `relief`: after one that failed. */
+/**
+ * What an engine is to think for. `speculative`: a head start; `hedge`: beside another engine that is late;
+ * `relief`: after one that failed.
+ */
 export type Purpose = 'answer' | 'speculative' | 'hedge' | 'relief';
 
 /** How an errand stands. `settled`: the words are final; `stage`: where it goes on, or how it ended. */
@@ -110,7 +117,10 @@ type What =
       language: string;
     } & Serving)
   | { kind: 'dropThought'; thought: number }
-  /** `keep`: of the sound that there is of it already so much stays, with so many words, and this goes on after it. */
+  /**
+   * `keep`: an earlier engine has made a part of this speech's sound. That much of it stays, with its words,
+   * and the new sound goes on after it.
+   */
   | ({
       kind: 'synthesise';
       speech: number;

@@ -2,26 +2,32 @@
 import type { NamedErrand } from '../../errands/contract.js';
 import type { Expected } from '../../hearing/expected-phrases.js';
 import type { Sounds } from '../../hearing/phrase-sounds.js';
-import type { Sayings } from '../../language/contract.js';
+import type { Sayings } from '../../language/common/contract.js';
 import type { AnswerLength } from '../../vocabulary/answer-length.js';
 import type { EngineRole } from '../../vocabulary/engines.js';
 
 /**
- * `open`: whoever speaks is heard. `press`: the caller is heard while a key is pressed. `once`: a press opens the floor, and the end
- * of the turn closes it.
+ * `open`: whoever speaks is heard. `press`: the caller is heard while a key is pressed. `once`: a press opens
+ * the floor, and the end of the turn closes it.
  */
 export type Floor = 'open' | 'press' | 'once';
 
 /**
- * How the caller may interrupt. `voice`: by speaking, decided by the words and by how long; `words`: only by words that were
- * understood; `key`: by key only (then the ear is deaf while the assistant speaks).
+ * How the caller may interrupt. `voice`: by speaking, decided by the words and by how long; `words`: only by
+ * words that were understood; `key`: by key only (then the ear is deaf while the assistant speaks).
  */
 export type Interrupt = 'voice' | 'words' | 'key';
 
 export interface Manners {
-  /** Silence that ends the caller's turn when the words do not show whether it is over, in ms; all waits are shares of it. */
+  /**
+   * Silence that ends the caller's turn when the words do not show whether it is over, in ms; all waits are
+   * shares of it.
+   */
   leewayMs: number;
-  /** When it is the caller's turn, the first word is waited for this long before the assistant says so, in ms; 0: no limit. */
+  /**
+   * When it is the caller's turn, the first word is waited for this long before the assistant says so, in ms;
+   * 0: no limit.
+   */
   firstWordMs: number;
   floor: Floor;
   /** Who speaks first when a caller joins. */
@@ -40,8 +46,8 @@ export interface Manners {
   /** Silence after which the assistant rests, in ms. */
   restAfterMs: number;
   /**
-   * What wakes it when it rests: a voice, or only a tap, or one of these phrases (and a tap). But for its phrases nothing is heard
-   * in the meantime.
+   * What wakes it when it rests: a voice, or only a tap, or one of these phrases (and a tap). But for its
+   * phrases nothing is heard in the meantime.
    */
   wake: 'voice' | 'tap' | readonly string[];
   answerLength: AnswerLength;
@@ -77,6 +83,8 @@ export interface Plan {
   greeting: string;
   /** What the model is asked to open the talk with. */
   opening?: string;
+  /** Said before anything else when somebody joins: nothing of theirs is heard until then. */
+  notice?: string;
   sayings: Sayings;
   /** … and in other languages, by their primary tags. */
   sayingsIn?: Readonly<Record<string, Sayings>>;
@@ -91,7 +99,10 @@ export interface Plan {
   manners: Manners;
   /** Engines by role, in order of preference: the first serves, the others are its relief. */
   lineup: Readonly<Record<EngineRole, readonly string[]>>;
-  /** Engines that do or remember what they are asked: only for a turn that is over, and nobody is asked beside them. */
+  /**
+   * Engines that do or remember what they are asked: only for a turn that is over, and nobody is asked beside
+   * them.
+   */
   acting?: readonly string[];
   /** The engine on this machine that listens for the phrases that wake it. */
   wakeEars?: string;
@@ -99,7 +110,7 @@ export interface Plan {
   errands?: readonly NamedErrand[];
   /** A person can take over. */
   person?: boolean;
-  /** Words that a key of the telephone stands for where no digits are asked for, by the key. */
+  /** By a key of the telephone: the words that it stands for, where the assistant asks for no digits. */
   keys?: Readonly<Record<string, string>>;
   /** BCP 47, of what the assistant says, where that is another language. */
   speaks?: string;

@@ -4,16 +4,22 @@ import type { RunEnding, RunStage } from '../../errands/contract.js';
 import type { EngineRole } from '../../vocabulary/engines.js';
 import type { Cause } from './causes.js';
 
-/** Who began a turn. `resumed`: the assistant takes up again what a noise had stopped; `errand`: it tells what came of one. */
-export type TurnSource = 'voice' | 'typed' | 'greeting' | 'silence' | 'resumed' | 'errand';
+/**
+ * Who began a turn. `resumed`: the assistant takes up again what a noise had stopped; `errand`: it tells what
+ * came of one.
+ */
+export type TurnSource = 'voice' | 'typed' | 'greeting' | 'silence' | 'resumed' | 'errand' | 'later';
 
 /** How long the silence at the end of a turn was to last, and why. */
 export interface Wait {
   ms: number;
   cause: Cause;
-  /** How complete the turn seemed, -1 to 1. */
-  completeness: number;
-  /** How probable it is that the turn is over when the wait is, 0 to 1; how that grew since the pause began; what it was weighed by (END_FEATURES). */
+  /** How probable the end was when the pause began, 0 to 1; 1 where the caller ended it himself. */
+  atFirst: number;
+  /**
+   * How probable it is that the turn is over when the wait is, 0 to 1; how that grew since the pause began;
+   * what it was weighed by (END_FEATURES).
+   */
   probability?: number;
   growth?: Grown[];
   features?: readonly number[];

@@ -1,19 +1,24 @@
 /**
- * An answer from stage to stage: begun ahead of the turn's end (speculative) and adopted, or begun when the turn is over; live;
- * stopping; then finished, taken back into the turn, or suspended and perhaps resumed.
+ * An answer from stage to stage: begun ahead of the turn's end (speculative) and adopted, or begun when the
+ * turn is over; live; stopping; then finished, taken back into the turn, or suspended and perhaps resumed.
  */
 import { addCalls, addEntry } from '../../thinking/history.js';
 import type { Cause } from '../contract/causes.js';
 import { acts } from '../contract/plan.js';
-import type { Desk, SignalOf } from '../desk.js';
+import type { Desk, SignalOf } from '../state/desk.js';
 import * as bargeIn from '../machines/barge-in.js';
 import * as generation from '../machines/generation.js';
 import * as speech from '../machines/speech.js';
-import { heardOf, isSounding, newAnswer, newSpeech, unheardSpeeches, type Answer } from '../state/answer.js'; // prettier-ignore
+import { heardOf, isSounding, newAnswer, newSpeech, unheardSpeeches, type Answer } from '../state/answer.js';
 import { reportOf } from '../state/report.js';
 import {
-  currentAnswer, liveAnswer, speculativeAnswer, stoppingAnswer, suspendedAnswer, type State,
-} from '../state/state.js'; // prettier-ignore
+  currentAnswer,
+  liveAnswer,
+  speculativeAnswer,
+  stoppingAnswer,
+  suspendedAnswer,
+  type State,
+} from '../state/state.js';
 import { isOwn, mergedTurn, newTurn, type Turn } from '../state/turn.js';
 import { hangUp } from './hang-up.js';
 import { keyOf } from './head-start.js';
@@ -62,10 +67,11 @@ export function answer(desk: Desk, turn: Turn, text: string): void {
   awaitFiller(desk);
 }
 
-/** The model opens the talk. */
-export function open(desk: Desk, turn: Turn, opening: string, cause: Cause): void {
+/** The model opens the talk. @param notice said before */
+export function open(desk: Desk, turn: Turn, opening: string, cause: Cause, notice: string): void {
   const begun = begin(desk, turn, '', cause);
   begun.opening = opening;
+  if (notice !== '') generation.write(desk, begun, `${notice} `);
   generation.begin(desk, begun, 'answer', cause);
 }
 
@@ -133,8 +139,9 @@ export function thinkingFailed(desk: Desk, { answer, code, detail }: SignalOf<'t
   }
   answer.trouble = code;
   desk.tell({ kind: 'trouble', code, detail }, cause);
-  const before = answer.writing.text === '' ? '' : '\n\n';
-  const { greeting, sayings } = desk.plan;
+  const { greeting, sayings, notice = '' } = desk.plan;
+  const isUnwritten = answer.writing.text.trim() === (answer.opening === '' ? '' : notice);
+  const before = isUnwritten ? '' : '\n\n';
   answer.writing.calls = [];
   const isOpening = answer.opening !== '' && before === '' && greeting !== '';
   generation.write(desk, answer, isOpening ? greeting : `${before}${sayings.cannotThink}`);
@@ -145,7 +152,9 @@ export function speakingFailed(desk: Desk, { answer, detail }: SignalOf<'speakin
   if (answer.stage.at === 'speculative') dropSpeculative(desk, { kind: 'speakingFailed', detail });
 }
 
-/** An answer has been asked for: should it take long, the caller is told to wait, but never twice in a row. */
+/**
+ * An answer has been asked for: should it take long, the caller is told to wait, but never twice in a row.
+ */
 export function awaitFiller(desk: Desk): void {
   const { state, plan } = desk;
   const { fillerAfterMs } = plan.manners;
@@ -167,14 +176,15 @@ export function fillerRang(desk: Desk): void {
 
 /**
  * The assistant stops: nothing more is synthesised or played; then it is settled what was heard.
- * @param resumable it may turn out to have been nothing: then the answer, which is thought on, is taken up again
+ * @param resumable it may turn out to have been nothing: then the answer, which is thought on, is taken up
+ * again
  */
 export function interrupt(desk: Desk, cause: Cause, resumable = false): void {
   const answer = liveAnswer(desk.state);
   if (!answer) return;
   const sounding = isSounding(answer);
   answer.stage = { at: 'stopping', cause, resumable: resumable && !answer.closing };
-  desk.state.floor.overlap = null;
+  bargeIn.forget(desk);
   desk.clearTimer('filler', cause);
   if (sounding) desk.order({ kind: 'hush' }, cause);
   abandon(desk, answer, cause);
@@ -203,7 +213,10 @@ function hasActed({ plan }: Desk, { writing, errand }: Answer): boolean {
   return errand.acts !== null || writing.tried.some((engine) => acts(plan, engine));
 }
 
-/** The turn stays one of its own, of whose answer nothing was heard; what the caller goes on to say is another. */
+/**
+ * The turn stays one of its own, of whose answer nothing was heard; what the caller goes on to say is
+ * another.
+ */
 function standApart(desk: Desk, answer: Answer, cause: Cause): void {
   const { acts: run, awaited } = answer.errand;
   desk.state.history = addEntry(desk.state.history, 'caller', answer.asked);
@@ -240,7 +253,7 @@ export function settled(desk: Desk, { answer }: SignalOf<'spoken' | 'flushed'>):
 
 /** Writes what was heard into the history, reports the turn, and gives the floor back. */
 export function finish(desk: Desk, answer: Answer): void {
-  const { state, plan, nowMs } = desk;
+  const { state, nowMs } = desk;
   const { stage, turn } = answer;
   bargeIn.leave(desk, { kind: 'assistantHadFinished' });
   const heard = heardOf(answer);
@@ -248,30 +261,40 @@ export function finish(desk: Desk, answer: Answer): void {
   over(desk, answer);
   if (heard !== '') state.floor.lastSaid = { text: heard, atMs: nowMs };
   const interrupted = stage.at === 'stopping' ? stage.cause : null;
-  if (heard === '' && interrupted) tellAgain(desk, answer);
-  if (
-    heard === '' &&
-    interrupted &&
-    state.turn?.source === 'voice' &&
-    !isOwn(turn) &&
-    !hasActed(desk, answer)
-  ) {
-    generation.drop(desk, answer, { kind: 'nothingHeard' });
-    mergeInto(desk, answer);
-  } else if (heard === '' && interrupted && hasActed(desk, answer) && answer.errand.acts !== null) {
-    standApart(desk, answer, interrupted);
-  } else {
-    state.history = addEntry(state.history, 'caller', answer.asked);
-    for (const { calls, results } of answer.writing.rounds)
-      state.history = addCalls(state.history, '', calls, results);
-    state.history = addEntry(state.history, 'assistant', heard);
-    const report = reportOf(plan, turn, answer, heard, interrupted);
-    desk.tell({ kind: 'turn', report }, interrupted ?? { kind: 'playedWhole' });
+  if (heard !== '' || !interrupted || !wasUnheard(desk, answer, interrupted)) {
+    keepWhatWasSaid(desk, answer, heard, interrupted);
     if (stage.at === 'stopping' && stage.resumable) suspend(state, answer);
   }
   const isGoodbye = interrupted === null || interrupted.kind === 'hushAsked' || state.mustEnd !== null;
   if (answer.closing && isGoodbye) return hangUp(desk);
   desk.enter('listening', interrupted ?? { kind: 'playedWhole' });
+}
+
+/**
+ * Nothing of it was heard: what was asked goes on in the turn that interrupted it, or stands apart where
+ * something was done. @returns false where it is reported as any other
+ */
+function wasUnheard(desk: Desk, answer: Answer, cause: Cause): boolean {
+  tellAgain(desk, answer);
+  const acted = hasActed(desk, answer);
+  if (desk.state.turn?.source === 'voice' && !isOwn(answer.turn) && !acted) {
+    generation.drop(desk, answer, { kind: 'nothingHeard' });
+    mergeInto(desk, answer);
+    return true;
+  }
+  if (!acted || answer.errand.acts === null) return false;
+  standApart(desk, answer, cause);
+  return true;
+}
+
+function keepWhatWasSaid(desk: Desk, answer: Answer, heard: string, interrupted: Cause | null): void {
+  const { state, plan } = desk;
+  state.history = addEntry(state.history, 'caller', answer.asked);
+  for (const { calls, results } of answer.writing.rounds)
+    state.history = addCalls(state.history, '', calls, results);
+  state.history = addEntry(state.history, 'assistant', heard);
+  const report = reportOf(plan, answer.turn, answer, heard, interrupted);
+  desk.tell({ kind: 'turn', report }, interrupted ?? { kind: 'playedWhole' });
 }
 
 /** It is kept until it is known what had stopped it. */
@@ -280,7 +303,10 @@ function suspend(state: State, answer: Answer): void {
   state.answers.push(answer);
 }
 
-/** It was no interruption: the answer goes on from the last phrase that was not heard whole. @returns false where nothing is left of it */
+/**
+ * It was no interruption: the answer goes on from the last phrase that was not heard whole. @returns false
+ * where nothing is left of it
+ */
 export function resume(desk: Desk, cause: Cause): boolean {
   const { state } = desk;
   const cut = suspendedAnswer(state);

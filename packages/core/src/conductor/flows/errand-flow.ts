@@ -1,5 +1,9 @@
-/** A turn that is for an errand, a call by a model, and what came of doing it: asked, read back, done once, and told. */
-import { callErrand, settleErrand, writeErrand } from '../../errands/dialogue.js';
+/**
+ * A turn that is for an errand, a call by a model, and what came of doing it: asked, read back, done once,
+ * and told.
+ */
+import { settleErrand } from '../../errands/dialogue.js';
+import { callErrand, writeErrand } from '../../errands/filled-otherwise.js';
 import type { Move, Step } from '../../errands/moves.js';
 import type { RunOutcome, Run } from '../../errands/contract.js';
 import { valuesOf } from '../../errands/fill.js';
@@ -8,10 +12,11 @@ import { languageOf } from '../../language/language.js';
 import { addCalls, noSuchFunction } from '../../thinking/history.js';
 import type { Cause } from '../contract/causes.js';
 import type { HappeningOf } from '../contract/happenings.js';
-import type { Desk, SignalOf } from '../desk.js';
+import type { Desk, SignalOf } from '../state/desk.js';
 import * as errands from '../machines/errands.js';
 import * as generation from '../machines/generation.js';
 import type { Answer } from '../state/answer.js';
+import { contextOf, heard } from '../state/errand-reading.js';
 import { currentAnswer, liveAnswer } from '../state/state.js';
 import { newTurn, type Turn } from '../state/turn.js';
 import { answer, awaitFiller, say, type SayOptions } from './answer-flow.js';
@@ -19,7 +24,7 @@ import { answer, awaitFiller, say, type SayOptions } from './answer-flow.js';
 /** The turn is over: if it is for an errand, that has it. @returns false where none has */
 export function errandTurn(desk: Desk, turn: Turn, text: string): boolean {
   const before = desk.state.errands;
-  const step = errands.heard(desk, turn, text);
+  const step = heard(desk, turn, text);
   if (!step) return false;
   take(desk, step);
   const { move } = step;
@@ -84,7 +89,7 @@ function actFor(desk: Desk, begun: Answer, { do: what, run }: Extract<Move, { do
 /** What came of a run. It is said in the answer that waits for it; else as soon as nobody speaks. */
 export function errandDone(desk: Desk, { run, outcome }: HappeningOf<'errandDone'>): void {
   const { state } = desk;
-  const context = errands.contextOf(desk);
+  const context = contextOf(desk);
   const { current } = state.errands;
   if (!context || current?.run !== run || current.stage !== 'doing') return desk.ignore('errandDone', run);
   const step = settleErrand(state.errands, outcome, context);
@@ -97,7 +102,8 @@ export function errandDone(desk: Desk, { run, outcome }: HappeningOf<'errandDone
     const { calls, results } = roundOf(current, outcome);
     state.history = addCalls(state.history, '', calls, results);
     state.news.push(text);
-    return tellNews(desk);
+    tellNews(desk);
+    return;
   }
   waiting.errand.awaited = false;
   waiting.errand.about = [{ run, errand: current.errand, stage: outcome.ending }];
@@ -114,27 +120,34 @@ function roundOf(run: Run, { ending, code, given }: RunOutcome) {
   return { calls: [{ id, name: run.errand, arguments: valuesOf(run) }], results: [result] };
 }
 
-/** What could not be said when it was known. */
-export function tellNews(desk: Desk): void {
+/** Nobody speaks, or is about to: the assistant may say something by itself. */
+export function isOpen({ state }: Desk): boolean {
+  return (
+    !state.turn &&
+    !currentAnswer(state) &&
+    !state.floor.voiceActive &&
+    state.floor.person === null &&
+    !state.mustEnd
+  );
+}
+
+/** What could not be said when it was known. @returns whether there was something */
+export function tellNews(desk: Desk): boolean {
   const { state } = desk;
-  if (
-    state.news.length === 0 ||
-    state.turn ||
-    currentAnswer(state) ||
-    state.floor.voiceActive ||
-    state.floor.person !== null ||
-    state.mustEnd
-  )
-    return;
+  if (state.news.length === 0 || !isOpen(desk)) return false;
   const news = state.news.splice(0);
   const text = news.filter(Boolean).join(' ');
   if (text !== '') say(desk, newTurn(desk.newId(), 'errand'), text, { kind: 'errandSays' });
+  return true;
 }
 
-/** What was written counts like what was said, and is asked for no more. While something is done, nothing can be changed. */
+/**
+ * What was written counts like what was said, and is asked for no more. While something is done, nothing can
+ * be changed.
+ */
 export function wrote(desk: Desk, { slot, value }: HappeningOf<'wrote'>): void {
   const { state } = desk;
-  const context = errands.contextOf(desk);
+  const context = contextOf(desk);
   const { current } = state.errands;
   if (!context || !current || current.stage === 'doing') return desk.ignore('wrote', 0);
   const step = writeErrand(state.errands, slot, value, context);
@@ -152,7 +165,8 @@ export function undelivered(desk: Desk, { names, unsure }: HappeningOf<'undelive
   const { errands: words } = languageOf(desk.plan.language);
   if (!words) return;
   const { sayings, values } = words;
-  const told = (saying: string, all: readonly string[]) => all.length === 0 ? [] : [fillIn(saying, { list: values.sayList(all, 'and') })]; // prettier-ignore
+  const told = (saying: string, all: readonly string[]) =>
+    all.length === 0 ? [] : [fillIn(saying, { list: values.sayList(all, 'and') })];
   desk.state.news.push(...told(sayings.notDelivered, names), ...told(sayings.perhapsDelivered, unsure));
   tellNews(desk);
 }
@@ -161,19 +175,19 @@ export function undelivered(desk: Desk, { names, unsure }: HappeningOf<'undelive
 export function called(desk: Desk, { answer: begun }: SignalOf<'errandsCalled'>): void {
   if (begun.stage.at !== 'live') return;
   const { state } = desk;
-  const context = errands.contextOf(desk);
+  const context = contextOf(desk);
   const { writing } = begun;
   const calls = writing.calls.splice(0);
   const first = calls.find(({ name }) => context?.book.get(name));
   const step = first && context ? callErrand(state.errands, first.name, first.arguments, context) : null;
-  if (!step) return;
+  if (!step || !context) return;
   const before = state.errands;
   take(desk, step);
   note(desk, begun, step, before);
   const { move } = step;
   const text = move.do === 'say' || move.do === 'hand over' ? move.text : '';
   const results = calls.map((one) =>
-    one === first ? text || 'It is being done.' : noSuchFunction(one.name),
+    one === first ? text || context.words.sayings.underWay : noSuchFunction(one.name),
   );
   writing.rounds.push({ upto: writing.text.length, calls, results });
   writing.thought = null;

@@ -1,5 +1,7 @@
-/** The end of a talk by the assistant: goodbye was said, and the farewell was played; or the talk must end. */
-import type { Desk } from '../desk.js';
+/**
+ * The end of a talk by the assistant: goodbye was said, and the farewell was played; or the talk must end.
+ */
+import type { Desk } from '../state/desk.js';
 import * as generation from '../machines/generation.js';
 import * as listening from '../machines/listening.js';
 import * as speech from '../machines/speech.js';

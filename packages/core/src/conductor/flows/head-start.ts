@@ -1,12 +1,13 @@
 /**
- * The head start, or speculative answer: thinking begins before the turn is over, as late as the answer is still ready when the
- * wait is, and only where it is probable enough that the turn ends with these words.
+ * The head start, or speculative answer: thinking begins before the turn is over, as late as the answer is
+ * still ready when the wait is, and only where it is probable enough that the turn ends with these words.
  */
 import { languageOf } from '../../language/language.js';
-import { pauseUntil } from '../../hearing/turn-end.js';
+import { pauseUntil } from '../../turn-end/probability.js';
+import { PHRASED } from '../../turn-end/reason.js';
 import type { Grounds } from '../../vocabulary/grounds.js';
 import { acts } from '../contract/plan.js';
-import type { Desk } from '../desk.js';
+import type { Desk } from '../state/desk.js';
 import { chanceOf } from '../machines/end-of-turn.js';
 import * as errands from '../machines/errands.js';
 import * as generation from '../machines/generation.js';
@@ -16,9 +17,12 @@ import { currentAnswer, speculativeAnswer } from '../state/state.js';
 import { hasAllFinals, newTurn, pauseIn, turnText, turnWords, type Turn } from '../state/turn.js';
 import { dropSpeculative } from './letting-go.js';
 
-/** How complete words must seem for thinking to begin while the voice goes on. */
-const WHILE_SPEAKING = 1;
-/** So often provisional words at a pause are the final ones: those of an expected phrase, and others (measured on the tuning half). */
+/** How probable the end must be for thinking to begin while the voice goes on: nothing can be added. */
+const WHILE_SPEAKING = PHRASED;
+/**
+ * So often provisional words at a pause are the final ones: those of an expected phrase, and others (measured
+ * on the tuning half).
+ */
 const STAYS = { expected: 0.9, other: 0.35 };
 
 /** Another key, another thought: the words (however written) and what was said before them. */
@@ -36,10 +40,10 @@ export function speculate(desk: Desk): void {
   if (stage?.at === 'speculative' && stage.key !== keyOf(desk, turn))
     dropSpeculative(desk, { kind: 'wordsChanged' });
   if (!mayBegin(desk, turn)) return;
-  const { atFirst, law, score, grounds } = chanceOf(desk, turn);
+  const { atFirst, law, grounds } = chanceOf(desk, turn);
   const pause = pauseIn(turn);
   if (!pause) {
-    if (score >= WHILE_SPEAKING) begin(desk, turn, grounds);
+    if (atFirst >= WHILE_SPEAKING) begin(desk, turn, grounds);
     return;
   }
   const isExpected = grounds.sign.sign === 'expectedPhrase';
@@ -53,8 +57,8 @@ export function speculate(desk: Desk): void {
 }
 
 /**
- * What is begun at this probability and above is for nothing in so many cases, where probabilities are spread evenly: half of what
- * the least probable ones are.
+ * What is begun at this probability and above is for nothing in so many cases, where probabilities are spread
+ * evenly: half of what the least probable ones are.
  */
 function leastProbability(waste: number): number {
   return waste === 0 ? Infinity : Math.max(0, 1 - 2 * waste);

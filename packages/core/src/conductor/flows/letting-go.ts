@@ -1,7 +1,8 @@
 /** What of an answer, and of its turn, is let go. */
 import type { Cause } from '../contract/causes.js';
-import type { Desk } from '../desk.js';
+import type { Desk } from '../state/desk.js';
 import * as generation from '../machines/generation.js';
+import * as pushToTalk from '../machines/push-to-talk.js';
 import * as speech from '../machines/speech.js';
 import type { Answer } from '../state/answer.js';
 import { reportOf } from '../state/report.js';
@@ -11,8 +12,7 @@ import { turnText, type Turn } from '../state/turn.js';
 /** The turn is not heard any more: an answer has it, or nothing. */
 export function handOn(desk: Desk): void {
   desk.state.turn = null;
-  desk.state.floor.opened = false;
-  if (!desk.state.floor.press) desk.state.floor.speaker = null;
+  pushToTalk.shut(desk);
   desk.clearTimersOf('turn');
 }
 

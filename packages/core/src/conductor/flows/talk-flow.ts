@@ -1,12 +1,17 @@
-/** The talk as a whole: who joins and leaves, a fresh start, its end, and with which engines and in which language it goes on. */
+/**
+ * The talk as a whole: who joins and leaves, a fresh start, its end, and with which engines and in which
+ * language it goes on.
+ */
 import { languageOf } from '../../language/language.js';
 import type { Cause } from '../contract/causes.js';
 import type { HappeningOf } from '../contract/happenings.js';
 import { primaryOf } from '../../vocabulary/language-tag.js';
 import { spokenLanguage } from '../contract/plan.js';
-import type { Desk } from '../desk.js';
+import type { Desk } from '../state/desk.js';
 import * as errands from '../machines/errands.js';
 import * as listening from '../machines/listening.js';
+import * as pushToTalk from '../machines/push-to-talk.js';
+import { noticeSilence } from '../state/floor.js';
 import { currentAnswer, liveAnswer, stoppingAnswer } from '../state/state.js';
 import { newTurn } from '../state/turn.js';
 import { finish, interrupt, open, say } from './answer-flow.js';
@@ -20,18 +25,20 @@ export function joined(desk: Desk, { plan, clock }: HappeningOf<'joined'>): void
   const { stt, llm, tts } = plan.lineup;
   state.plan = plan;
   if (clock) state.clock = { ...clock, atMs: desk.nowMs };
-  state.floor.is = plan.manners.floor;
+  pushToTalk.begin(desk, plan.manners.floor);
   state.lineup.order = { stt: [...stt], llm: [...llm], tts: [...tts] };
   greet(desk, { kind: 'joined' });
 }
 
 function greet(desk: Desk, cause: Cause): void {
-  const { purpose, manners, greeting, opening } = desk.plan;
-  if (purpose === 'listen' || manners.speaksFirst === 'caller' || (greeting === '' && opening === undefined))
-    return desk.enter('listening', cause);
+  const { purpose, manners, greeting, opening, notice = '' } = desk.plan;
+  const told = cause.kind === 'joined' ? notice : '';
+  const isQuiet = manners.speaksFirst === 'caller' || (greeting === '' && opening === undefined);
+  if (purpose === 'listen' || (isQuiet && told === '')) return desk.enter('listening', cause);
   const turn = newTurn(desk.newId(), 'greeting');
-  if (opening === undefined) say(desk, turn, greeting, cause);
-  else open(desk, turn, opening, cause);
+  if (isQuiet || opening === undefined)
+    say(desk, turn, [told, isQuiet ? '' : greeting].filter(Boolean).join(' '), cause);
+  else open(desk, turn, opening, cause, told);
 }
 
 export function left(desk: Desk, { how }: HappeningOf<'left'>): void {
@@ -52,7 +59,7 @@ function dropAll(desk: Desk, cause: Cause): void {
   dropSpeculative(desk, cause);
   listening.dropAll(desk, state.turn, cause);
   handOn(desk);
-  state.floor.press = null;
+  pushToTalk.forget(desk);
   const stopping = stoppingAnswer(state);
   if (stopping) finish(desk, stopping);
   forgetSuspended(desk, cause);
@@ -95,7 +102,7 @@ export function closeAsked(desk: Desk, { detail }: HappeningOf<'closeAsked'>): v
 export function phoned(desk: Desk, { stage }: HappeningOf<'phoned'>): void {
   if (stage !== 'on hold') return;
   interrupt(desk, { kind: 'onHold' });
-  desk.state.floor.silenceNoticed = true;
+  noticeSilence(desk.state.floor);
   desk.clearTimer('firstWord', { kind: 'onHold' });
 }
 
@@ -142,13 +149,13 @@ export function hushAsked(desk: Desk): void {
 export function firstWordRang(desk: Desk): void {
   const { state, plan } = desk;
   if (state.phase !== 'listening' || state.turn || liveAnswer(state) || stoppingAnswer(state)) return;
-  state.floor.silenceNoticed = true;
+  noticeSilence(state.floor);
   const text = plan.sayings.silence;
   if (text !== '') say(desk, newTurn(desk.newId(), 'silence'), text, { kind: 'nobodySpoke' });
 }
 
 export function restRang(desk: Desk): void {
-  desk.state.floor.opened = false;
+  pushToTalk.shut(desk);
   desk.enter('resting', { kind: 'longSilence' });
 }
 
@@ -158,7 +165,10 @@ export function swapAsked(desk: Desk, { role, engine }: HappeningOf<'swapAsked'>
   desk.tell({ kind: 'swapped', role, engine }, { kind: 'engineSwapped' });
 }
 
-/** Another language: from the next segment, thought and phrase on. What was begun in the old one and not heard is dropped. */
+/**
+ * Another language: from the next segment, thought and phrase on. What was begun in the old one and not heard
+ * is dropped.
+ */
 export function languageSet(desk: Desk, { hears, speaks, lineup }: HappeningOf<'languageSet'>): void {
   const { state } = desk;
   dropSpeculative(desk, { kind: 'languageSet' });

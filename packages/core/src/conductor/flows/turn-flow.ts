@@ -1,14 +1,15 @@
 /**
- * A turn from stage to stage: it begins, pauses and goes on, is held by a key, ends, is understood; then it is answered,
- * confirmed or obeyed. Nothing is ever answered to nothing.
+ * A turn from stage to stage: it begins, pauses and goes on, is held by a key, ends, is understood; then it
+ * is answered, confirmed or obeyed. Nothing is ever answered to nothing.
  */
 import { OVERLAP_PRE_ROLL_MS, PRE_ROLL_MS, TAIL_MS } from '../../hearing/ear.js';
-import type { SpokenCommand } from '../../language/contract.js';
+import type { SpokenCommand } from '../../language/common/contract.js';
 import { languageOf } from '../../language/language.js';
 import { ANSWER_LENGTHS } from '../../vocabulary/answer-length.js';
 import type { Cause } from '../contract/causes.js';
 import type { UnheardReason } from '../contract/orders.js';
-import type { Desk, SignalOf } from '../desk.js';
+import type { Happening } from '../contract/happenings.js';
+import type { Desk, Signal, SignalOf } from '../state/desk.js';
 import * as bargeIn from '../machines/barge-in.js';
 import * as endOfTurn from '../machines/end-of-turn.js';
 import * as errands from '../machines/errands.js';
@@ -17,13 +18,21 @@ import * as pushToTalk from '../machines/push-to-talk.js';
 import { isSounding } from '../state/answer.js';
 import { currentAnswer, liveAnswer, suspendedAnswer } from '../state/state.js';
 import {
-  confidenceOf, hasAllFinals, newTurn, openSegment, pauseIn, spokenText, turnText, type Turn,
-} from '../state/turn.js'; // prettier-ignore
+  confidenceOf,
+  hasAllFinals,
+  newTurn,
+  openSegment,
+  pauseIn,
+  spokenText,
+  turnText,
+  type Turn,
+} from '../state/turn.js';
 import { answer, interrupt, resume, say, takeBack } from './answer-flow.js';
 import { speculate } from './head-start.js';
 import { errandTurn, tellNews } from './errand-flow.js';
 import { dropSpeculative, forgetSuspended, handOn, tellUnanswered } from './letting-go.js';
 import { forget, startAfresh } from './talk-flow.js';
+import { comesToLater } from './written-flow.js';
 
 /** Less voice than this in a turn without words is a noise, in ms. */
 const NOISE_MS = 400;
@@ -37,10 +46,14 @@ const ECHO_TAIL_MS = 600;
 
 // It begins, pauses and goes on.
 
-/** A voice that no recognition listens to yet: over the assistant, after what seemed the end, or in an open floor. */
+/**
+ * A voice that no recognition listens to yet: over the assistant, after what seemed the end, or in an open
+ * floor.
+ */
 export function voiceOn(desk: Desk, { atMs }: SignalOf<'voiceOn'>): void {
   const { state } = desk;
   const live = liveAnswer(state);
+  if (bargeIn.owesNotice(desk)) return;
   if (isSounding(live)) {
     if (bargeIn.isDeaf(desk)) return;
     if (!state.floor.overlap) bargeIn.begin(desk);
@@ -108,7 +121,10 @@ function overlapPaused(desk: Desk, turn: Turn, toMs: number): void {
   if (hasAllFinals(turn)) bargeIn.judge(desk, true);
 }
 
-/** Decides, at a pause, how long it may last before the turn is over; for one that seemed over, whether it was. */
+/**
+ * Decides, at a pause, how long it may last before the turn is over; for one that seemed over, whether it
+ * was.
+ */
 function awaitEnd(desk: Desk, turn: Turn): void {
   const { floor } = desk.state;
   const pause = pauseIn(turn);
@@ -222,29 +238,71 @@ function end(desk: Desk, turn: Turn, cause: Cause): void {
   turn.wait =
     stage.at === 'paused' && stage.wait
       ? stage.wait
-      : { ms: Math.max(0, nowMs - (turn.times.voiceEndedMs ?? nowMs)), cause, completeness: 1 };
+      : { ms: Math.max(0, nowMs - (turn.times.voiceEndedMs ?? nowMs)), cause, atFirst: 1 };
   turn.stage = { at: 'ended', cause, pause: pauseIn(turn) };
   if (!currentAnswer(state)) desk.enter('working', cause);
   listening.awaitFinal(desk, turn);
 }
 
 /**
- * After everything that happens: answers the turn when it is over, all its finals are there, and no hush is waited for. That it
- * was no turn at all, but a backchannel or a noise over the assistant, is known at its first pause: then the assistant goes on
- * at once.
+ * Happenings and signals that may be the last thing that a turn, or news for the caller, waited for: the turn
+ * is over, words are all there, a voice is silent, an answer has ended, there is something to tell.
  */
-export function conclude(desk: Desk): void {
+export const MAY_CONCLUDE: ReadonlySet<Happening['kind'] | Signal['kind']> = new Set([
+  'turnEnded',
+  'keyDown',
+  'keyUp',
+  'graceOver',
+  'keyTouched',
+  'keysOver',
+  'typed',
+  'wrote',
+  'wordsKnown',
+  'recognitionTrouble',
+  'voicePaused',
+  'voiceEnded',
+  'fellSilent',
+  'stretchOver',
+  'bargedIn',
+  'wasNothing',
+  'spoken',
+  'flushed',
+  'thinkingFailed',
+  'speakingFailed',
+  'hushAsked',
+  'freshAsked',
+  'phoned',
+  'errandDone',
+  'undelivered',
+  'notHandedOver',
+  'gaveBack',
+  // A final, or a hush, is waited for no longer.
+  'rang',
+]);
+
+/**
+ * Answers the turn when it is over, all its finals are there, and no hush is waited for. That it was no turn
+ * at all, but a backchannel or a noise over the assistant, is known at its first pause: then the assistant
+ * goes on at once. @returns whether there was something to conclude: then there may be more
+ */
+export function conclude(desk: Desk): boolean {
   const { state, plan } = desk;
   const { turn } = state;
-  if (!turn) return tellNews(desk);
-  if (currentAnswer(state)) return;
+  if (!turn) return tellNews(desk) || comesToLater(desk);
+  if (currentAnswer(state)) return false;
   const isOver = turn.stage.at === 'ended';
-  if (!isOver && (turn.stage.at !== 'paused' || !turn.overlapped)) return;
-  if (!hasAllFinals(turn)) return;
+  if (!isOver && (turn.stage.at !== 'paused' || !turn.overlapped)) return false;
+  if (!hasAllFinals(turn)) return false;
   if (isOver) desk.clearTimer('finalDue', { kind: 'allFinals' });
   const nothing = plan.purpose === 'talk' ? bargeIn.falseStop(desk, turn) : null;
-  if (nothing !== null && wasFalseStop(desk, turn, nothing)) return;
-  if (!isOver) return;
+  if (nothing !== null && wasFalseStop(desk, turn, nothing)) return true;
+  if (isOver) handle(desk, turn);
+  return isOver;
+}
+
+/** The turn is over, and all its words are there. */
+function handle(desk: Desk, turn: Turn): void {
+  const { state, plan } = desk;
   if (turn.segments.every((segment) => spokenText(segment) === '')) return unheard(desk, turn);
   if (plan.purpose === 'talk') return understood(desk, turn, turnText(plan, turn));
   handOn(desk);
@@ -266,18 +324,24 @@ function wasFalseStop(desk: Desk, turn: Turn, cause: Cause): boolean {
 
 function understood(desk: Desk, turn: Turn, text: string): void {
   const { state, plan } = desk;
-  const { sayings, manners } = plan;
+  const { sayings } = plan;
   const language = languageOf(plan.language);
   const { askedBack } = state;
   state.askedBack = null;
-  if (turn.source !== 'voice') return errandTurn(desk, turn, text) ? undefined : answer(desk, turn, text);
   const assent = askedBack === null ? null : language.assent(text);
   if (askedBack !== null && assent === 'yes')
     return errandTurn(desk, turn, askedBack) ? undefined : answer(desk, turn, askedBack);
   if (assent === 'no' && sayings.again !== '') return say(desk, turn, sayings.again, { kind: 'denied' });
   const command = language.command(text, plan.names);
   if (command?.command !== 'goodbye' && errandTurn(desk, turn, text)) return;
-  if (command) return obey(desk, turn, text, command);
+  if (command && (command.command !== 'person' || plan.person)) return obey(desk, turn, text, command);
+  answerOrAskBack(desk, turn, text);
+}
+
+/** Words that are too uncertain are asked back, where the assistant has a sentence for that. */
+function answerOrAskBack(desk: Desk, turn: Turn, text: string): void {
+  const { state, plan } = desk;
+  const { sayings, manners } = plan;
   const confidence = confidenceOf(turn) ?? 1;
   if (confidence >= manners.askBackBelow || sayings.unsure === '') return answer(desk, turn, text);
   state.askedBack = text;
@@ -292,6 +356,14 @@ function obey(desk: Desk, turn: Turn, text: string, { command, rest }: SpokenCom
     errands.leaveAll(desk);
     return say(desk, turn, plan.sayings.farewell, { kind: 'farewellSaid' }, { closing: true });
   }
+  if (command === 'person')
+    return say(
+      desk,
+      turn,
+      plan.sayings.filler,
+      { kind: 'callerWantsPerson' },
+      { asked: text, handsOver: {} },
+    );
   if (command === 'fresh') {
     if (rest === '') return startAfresh(desk);
     forget(desk, { kind: 'freshAsked' });

@@ -1,25 +1,32 @@
 /**
- * Barge-in: what a voice over the assistant is. The assistant is ducked at once, and then it is decided: an interruption hushes
- * it; a backchannel ("mm-hm"), a noise or the echo of its own voice does not.
+ * Barge-in: what a voice over the assistant is. The assistant is ducked at once, and then it is decided: an
+ * interruption hushes it; a backchannel ("mm-hm"), a noise or the echo of its own voice does not.
  */
 import { dictionaryWords } from '../../hearing/expected-phrases.js';
+import type { Overlap } from '../../language/common/contract.js';
 import { languageOf } from '../../language/language.js';
 import { errorRate, wordErrors } from '../../measure/word-errors.js';
 import type { Cause } from '../contract/causes.js';
-import type { Desk } from '../desk.js';
-import type { Speech } from '../state/answer.js';
+import type { Desk } from '../state/desk.js';
+import { heardOf, type Speech } from '../state/answer.js';
+import { countNod } from '../state/floor.js';
 import { expectedIn } from '../state/readings.js';
-import { currentAnswer, isListenedTo } from '../state/state.js';
+import { currentAnswer, isListenedTo, liveAnswer } from '../state/state.js';
 import { confidenceOf, turnWords, type Turn } from '../state/turn.js';
 
-/** A voice is an interruption after so long, whatever it says, in ms; so much of it must have a pitch, as a cough has not. */
+/**
+ * A voice is an interruption after so long, whatever it says, in ms; so much of it must have a pitch, as a
+ * cough has not.
+ */
 const BY_LENGTH_MS = 620;
 const LEAST_PITCHED_MS = 240;
 /** … and sooner when the words begin a phrase that is expected. */
 const BY_EXPECTED_MS = 380;
 /** Words that may become a backchannel are waited for so long instead. */
 const LONGEST_NOD_MS = 900;
-/** Something shorter, of which recognition is less sure than this, was none: a listener's grunt, or a noise. */
+/**
+ * Something shorter, of which recognition is less sure than this, was none: a listener's grunt, or a noise.
+ */
 const LEAST_CONFIDENCE = 0.75;
 /** "No" and the like are what noises are taken for: recognition must be as sure as this. */
 const LEAST_CONFIDENCE_OF_STOP = 0.6;
@@ -31,6 +38,13 @@ const IN_THE_AIR_AFTER_MS = 700;
 /** So great a share of what was heard must be our own words for it to be an echo, and so many words. */
 const ECHO_SHARE = 0.7;
 const LEAST_ECHO_WORDS = 2;
+
+/** It has not yet said what comes before anything of the caller's is heard. */
+export function owesNotice({ plan, state }: Desk): boolean {
+  const live = liveAnswer(state);
+  if (plan.notice === undefined || live?.turn.source !== 'greeting') return false;
+  return !heardOf(live).startsWith(plan.notice);
+}
 
 /** The caller cannot interrupt by voice now. */
 export function isDeaf({ plan, state }: Desk): boolean {
@@ -67,12 +81,23 @@ export function judge(desk: Desk, over: boolean): void {
   const meaning = languageOf(plan.language).overlap(words);
   if (isEcho(desk, words) && !meaning.startsWith('stop'))
     return over ? wasNothing(desk, { kind: 'echo' }) : unduck(desk, { kind: 'ownVoice' });
-  const first = turn.segments.flatMap(({ final }) => final ?? [])[0]?.confidence ?? 1;
-  const isStop = meaning === 'stop!' || (meaning === 'stop' && over && first >= LEAST_CONFIDENCE_OF_STOP);
-  if (isStop && voicedMs >= LEAST_WORD_MS) return stop(desk, { kind: 'stopSaid', words: shown }, true);
+  if (voicedMs >= LEAST_WORD_MS && saysStop(turn, meaning, over))
+    return stop(desk, { kind: 'stopSaid', words: shown }, true);
   if (meaning === 'backchannel') return over ? backchannel(desk, shown) : undefined;
   if (over) return judgeWords(desk, turn, meaning === 'scrap', voicedMs);
-  if (pitchedMs < LEAST_PITCHED_MS) return;
+  if (pitchedMs >= LEAST_PITCHED_MS) judgeLength(desk, words, meaning, voicedMs);
+}
+
+/** A single word that means "stop" counts when it is final, and was surely understood. */
+function saysStop({ segments }: Turn, meaning: Overlap, over: boolean): boolean {
+  const first = segments.flatMap(({ final }) => final ?? [])[0]?.confidence ?? 1;
+  return meaning === 'stop!' || (meaning === 'stop' && over && first >= LEAST_CONFIDENCE_OF_STOP);
+}
+
+/** The voice goes on, and its words do not tell: it counts when it fits what is expected, or is long. */
+function judgeLength(desk: Desk, words: readonly string[], meaning: Overlap, voicedMs: number): void {
+  const { plan } = desk;
+  const shown = words.join(' ');
   if (voicedMs >= BY_EXPECTED_MS && expectedIn(plan).match(words))
     return stop(desk, { kind: 'expectedSaidOver', words: shown }, false);
   const isLong = voicedMs >= (meaning === 'backchannel begun' ? LONGEST_NOD_MS : BY_LENGTH_MS);
@@ -93,11 +118,7 @@ function judgeWords(desk: Desk, turn: Turn, isScrap: boolean, voicedMs: number):
 
 function backchannel(desk: Desk, words: string): void {
   const { floor } = desk.state;
-  const { overlap, nodded: before } = floor;
-  floor.nodded = {
-    voicedMs: before.voicedMs + overlap!.voicedMs,
-    pitchedMs: before.pitchedMs + overlap!.pitchedMs,
-  };
+  countNod(floor, floor.overlap!);
   wasNothing(desk, { kind: 'backchannel', words });
 }
 
@@ -124,6 +145,11 @@ function wasNothing(desk: Desk, cause: Cause): void {
 export function leave(desk: Desk, cause: Cause): void {
   unduck(desk, cause);
   desk.state.floor.overlap = null;
+}
+
+/** The answer is stopped: nothing is spoken over it any more. */
+export function forget({ state }: Desk): void {
+  state.floor.overlap = null;
 }
 
 /** Are these our own words, come back through the microphone? */

@@ -1,20 +1,23 @@
 /**
- * The end of the caller's turn: at a pause it is decided how long to wait, anew with every word, and recognition is closed a
- * little before, so that the final is there in time.
+ * The end of the caller's turn: at a pause it is decided how long to wait, anew with every word, and
+ * recognition is closed a little before, so that the final is there in time.
  */
 import { HANGOVER_MS } from '../../hearing/ear.js';
-import { chanceOfEnd, decideWait, type Chance, type Evidence } from '../../hearing/endpoint.js';
 import { isOver } from '../../errands/dictation.js';
-import { tokensOf } from '../../errands/tokens.js';
-import type { Completeness } from '../../language/contract.js';
+import { tokensOf } from '../../language/tokens.js';
+import type { Completeness } from '../../language/common/contract.js';
 import { languageOf } from '../../language/language.js';
 import type { Cause } from '../contract/causes.js';
-import { hundredths, lengtheningOf, probabilityAfter } from '../../hearing/turn-end.js';
+import { hundredths, lengtheningOf, probabilityAfter, UNKNOWN_END } from '../../turn-end/probability.js';
+import { chanceOfEnd, decideWait, type Chance, type Evidence } from '../../turn-end/wait.js';
 import type { Grown, Wait } from '../contract/report.js';
-import type { Desk, SignalOf } from '../desk.js';
+import type { Desk, SignalOf } from '../state/desk.js';
 import type { Answer } from '../state/answer.js';
-import { askedSlot, isDictation } from '../state/errands.js';
-import { heard } from './errands.js';
+import type { Run } from '../../errands/contract.js';
+import type { Slot } from '../../slots/common/slot.js';
+import { askedSlot, errandsIn, isDictation } from '../state/errands.js';
+import { heard } from '../state/errand-reading.js';
+import { kindOf } from '../../slots/values.js';
 import { readingOf } from '../state/readings.js';
 import { speculativeAnswer } from '../state/state.js';
 import {
@@ -30,10 +33,14 @@ import {
 
 /** Recognition is closed so long before the endpoint, in ms: a local recogniser needs 20 to 80 to finish. */
 const FINAL_AHEAD_MS = 100;
-/** A pause of this length, where the turn may be over, is enough to fetch the final words, in ms. */
+/** Where the end is so probable, a pause of this length is enough to fetch the final words, in ms. */
+const SEEMS_OVER = 0.5;
 const SEEMS_OVER_MS = 140;
-/** A turn that seems so complete ends after its wait; any other waits on for an answer that is not ready, up to this share of the leeway. */
-const SURE_OF_THE_END = 0.7;
+/**
+ * A turn whose end is so probable ends after its wait; any other waits on for an answer that is not ready, up
+ * to this share of the leeway.
+ */
+const SURE_OF_THE_END = 0.95;
 const FREE_WAIT_SHARE = 1.4;
 /** So long a pause is within a dictation, in ms. */
 const DICTATED_MS = 2_500;
@@ -49,20 +56,38 @@ const MORE_COMES = -0.75;
 function answersSlot(desk: Desk, turn: Turn, count: number): boolean {
   const { plan, state } = desk;
   const { current } = state.errands;
+  if (current?.stage === 'reading back') return corrects(desk, turn, count, current);
   const slot = askedSlot(plan, state.errands);
-  // Of names, lists and free text nobody knows when they are whole.
-  if (!current?.asking || !slot || slot.kind === 'name' || slot.several || isDictation(slot)) return false;
+  if (!current?.asking || !slot || isOpenEnded(slot)) return false;
   if (count > MOST_ANSWER_WORDS && slot.length === undefined) return false;
   const run = heard(desk, turn, turnText(plan, turn))?.errands.current;
   return run?.run === current.run && run.slots[current.asking] !== undefined;
+}
+
+/** Of names, lists and free text nobody knows when they are whole. */
+const isOpenEnded = (slot: Slot): boolean => kindOf(slot).isOpenEnded === true || slot.several === true;
+
+/** "No, at twelve", where values are read back: it puts another value in the place of one of them. */
+function corrects(desk: Desk, turn: Turn, count: number, read: Run): boolean {
+  if (count > MOST_ANSWER_WORDS) return false;
+  const run = heard(desk, turn, turnText(desk.plan, turn))?.errands.current;
+  const slots = errandsIn(desk.plan)?.get(read.errand)?.slots ?? {};
+  const changed = Object.entries(run?.run === read.run ? run.slots : {}).filter(
+    ([name, { value }]) => value !== read.slots[name]?.value,
+  );
+  return changed.length > 0 && changed.every(([name]) => !isOpenEnded(slots[name]!));
+}
+
+/** Until when the words that are known cover the voice; Infinity where they are all there are. */
+function wordsUntilMs({ segments }: Turn): number {
+  const last = segments.at(-1);
+  return !last || last.final ? Infinity : (last.shown.at(-1)?.toMs ?? last.fromMs);
 }
 
 function evidenceOf(desk: Desk, turn: Turn): Omit<Evidence, 'leewayMs' | 'ownPausesMs'> {
   const { plan, state, nowMs } = desk;
   const { lastSaid } = state.floor;
   const asked = nowMs - lastSaid.atMs < ASKED_LATELY_MS ? lastSaid.text : '';
-  const last = turn.segments.at(-1);
-  const lastWordMs = last?.final ? Infinity : (last?.shown.at(-1)?.toMs ?? last?.fromMs ?? Infinity);
   const pause = pauseIn(turn);
   const pausedAtMs = pause?.atMs ?? nowMs;
   const said = turnWords(turn);
@@ -78,7 +103,7 @@ function evidenceOf(desk: Desk, turn: Turn): Omit<Evidence, 'leewayMs' | 'ownPau
     expected,
     confidence: confidenceOf(turn),
     ending: pause?.ending ?? null,
-    uncoveredMs: Math.max(0, pausedAtMs - lastWordMs),
+    uncoveredMs: Math.max(0, pausedAtMs - wordsUntilMs(turn)),
     lengthening: lengtheningOf(timedWords(turn), pausedAtMs),
   };
 }
@@ -94,9 +119,16 @@ export function waitOf(desk: Desk, turn: Turn): Wait {
   if (slot && isDictation(slot)) return dictationWait(desk, turn);
   const { leewayMs } = desk.plan.manners;
   const { ownPausesMs } = desk.state.caller;
-  const { grounds, atFirst, law, ...decided } = decideWait({ ...evidenceOf(desk, turn), leewayMs, ownPausesMs }); // prettier-ignore
+  const { grounds, law, ...decided } = decideWait({
+    ...evidenceOf(desk, turn),
+    leewayMs,
+    ownPausesMs,
+  });
   const pausedMs = Math.max(0, desk.nowMs - (pauseIn(turn)?.atMs ?? desk.nowMs));
-  const now = { ms: Math.round(pausedMs), probability: hundredths(probabilityAfter(atFirst, pausedMs, law)) };
+  const now = {
+    ms: Math.round(pausedMs),
+    probability: hundredths(probabilityAfter(decided.atFirst, pausedMs, law)),
+  };
   return {
     ...decided,
     cause: { kind: 'evidence', grounds },
@@ -120,14 +152,18 @@ function dictationWait({ plan }: Desk, turn: Turn): Wait {
   const ms = whole
     ? Math.min(DICTATED_MS, plan.manners.leewayMs)
     : Math.max(DICTATED_MS, plan.manners.leewayMs);
-  return { ms, completeness: whole ? 1 : 0, cause: { kind: whole ? 'dictationOver' : 'dictationGoesOn' } };
+  return {
+    ms,
+    atFirst: whole ? 1 : UNKNOWN_END,
+    cause: { kind: whole ? 'dictationOver' : 'dictationGoesOn' },
+  };
 }
 
 /** The timers of a pause that is waited out. */
 export function watchPause(desk: Desk, turn: Turn, pause: Pause, wait: Wait): void {
   desk.setTimer('endpoint', pause.atMs + wait.ms - desk.nowMs, wait.cause);
   if (!openSegment(turn)) return;
-  const seemsOver = wait.completeness >= 0 ? SEEMS_OVER_MS : Infinity;
+  const seemsOver = wait.atFirst >= SEEMS_OVER ? SEEMS_OVER_MS : Infinity;
   const closesMs = Math.min(seemsOver, wait.ms - FINAL_AHEAD_MS);
   if (closesMs < HANGOVER_MS)
     desk.setTimer('segment', pause.atMs + closesMs - desk.nowMs, { kind: 'finalWantedSoon' });
@@ -142,8 +178,8 @@ export function stopWaiting(desk: Desk, cause: Cause): void {
 }
 
 /**
- * The wait is over. Where it is not sure that the turn is, and the answer that was begun ahead has no sound yet, waiting on
- * costs nothing: the caller gets the answer no later for it.
+ * The wait is over. Where it is not sure that the turn is, and the answer that was begun ahead has no sound
+ * yet, waiting on costs nothing: the caller gets the answer no later for it.
  */
 export function endpointRang(desk: Desk): void {
   const { state, plan, nowMs } = desk;
@@ -151,7 +187,7 @@ export function endpointRang(desk: Desk): void {
   if (stage?.at !== 'paused' || !stage.wait) return;
   const { pause, wait } = stage;
   const untilMs = pause.atMs + FREE_WAIT_SHARE * plan.manners.leewayMs;
-  if (wait.completeness >= SURE_OF_THE_END || untilMs <= nowMs || !isAnswerPrepared(desk))
+  if (wait.atFirst >= SURE_OF_THE_END || untilMs <= nowMs || !isAnswerPrepared(desk))
     return desk.raise({ kind: 'turnEnded', cause: wait.cause });
   stage.wait = prepared(wait);
   desk.setTimer('endpoint', untilMs - nowMs, stage.wait.cause);
@@ -167,7 +203,10 @@ function isAnswerPrepared({ state }: Desk): boolean {
   return speculativeAnswer(state)?.speeches.every(({ audioMs }) => audioMs === 0) ?? false;
 }
 
-/** The answer that was begun ahead has its first sound: a wait that was longer only because it had none is over. */
+/**
+ * The answer that was begun ahead has its first sound: a wait that was longer only because it had none is
+ * over.
+ */
 export function firstSound(desk: Desk, { answer }: SignalOf<'firstSound'>): void {
   learnHowLong(desk, answer);
   if (answer.stage.at !== 'speculative') return;

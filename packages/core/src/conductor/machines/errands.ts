@@ -1,40 +1,14 @@
-/** What the words of a turn mean to the assistant's errands, and what the line is told of it. Nothing is begun or done here. */
+/**
+ * What the words of a turn mean to the assistant's errands, and what the line is told of it. Nothing is begun
+ * or done here.
+ */
 import type { Run, RunEnding } from '../../errands/contract.js';
-import { hearErrand } from '../../errands/dialogue.js';
-import type { DialogueContext, Said, Step } from '../../errands/moves.js';
-import { tokensOf, tokensOfWritten } from '../../errands/tokens.js';
-import { languageOf } from '../../language/language.js';
-import type { Token } from '../../language/meaning.js';
 import type { Cause } from '../contract/causes.js';
 import type { ErrandTold } from '../contract/orders.js';
-import type { Plan } from '../contract/plan.js';
-import type { Desk } from '../desk.js';
+import type { Desk } from '../state/desk.js';
 import { errandsIn } from '../state/errands.js';
-import { momentOf } from '../state/state.js';
-import { turnText, writtenWords, type Turn } from '../state/turn.js';
-
-/** What errands are talked about with; null where there are none. */
-export function contextOf({ plan, state, nowMs }: Desk): DialogueContext | null {
-  const book = errandsIn(plan);
-  const { errands: words } = languageOf(plan.language);
-  return book && words && { book, words, now: momentOf(state, nowMs), person: plan.person === true };
-}
-
-/** The words of a turn with their times, as they are written. */
-export function saidIn(plan: Plan, turn: Turn, text: string): Said {
-  const tokens: Token[] = turn.segments.flatMap((segment) =>
-    segment.typed === null
-      ? tokensOfWritten(writtenWords(plan, segment.final ?? segment.shown, false, false))
-      : tokensOf(segment.typed),
-  );
-  return { text, tokens };
-}
-
-/** What the turn means to the errands, or would mean if it were over; null where there are none. */
-export function heard(desk: Desk, turn: Turn, text: string): Step | null {
-  const context = contextOf(desk);
-  return context && hearErrand(desk.state.errands, saidIn(desk.plan, turn, text), context);
-}
+import { heard } from '../state/errand-reading.js';
+import { turnText, type Turn } from '../state/turn.js';
 
 /** Would the words so far be answered by an errand, and not by a model? */
 export function takes(desk: Desk, turn: Turn): boolean {
@@ -42,7 +16,10 @@ export function takes(desk: Desk, turn: Turn): boolean {
   return step !== null && step.move.do !== 'pass' && step.move.do !== 'answer';
 }
 
-/** While the caller speaks: what the words so far come to is told as provisional, and how the run stands does not change by it. */
+/**
+ * While the caller speaks: what the words so far come to is told as provisional, and how the run stands does
+ * not change by it.
+ */
 export function tellProvisional(desk: Desk): void {
   const { turn, errands } = desk.state;
   if (!turn || desk.plan.purpose !== 'talk') return;
@@ -102,7 +79,8 @@ export function leaveAll(desk: Desk): void {
   const { errands } = desk.state;
   const { current, parked } = errands;
   for (const run of [parked, current]) if (run && run.stage !== 'doing') tellRun(desk, run, 'cancelled');
-  desk.state.errands = { ...errands, parked: null, current: current?.stage === 'doing' ? current : null };
+  const going = current?.stage === 'doing' ? current : null;
+  desk.state.errands = { ...errands, parked: null, later: [], current: going };
 }
 
 const isEnding = (stage: ErrandTold['stage']): stage is RunEnding =>

@@ -1,6 +1,6 @@
 /**
- * Generation: what models write for an answer. Another one goes on where one fails, without losing or repeating what was given
- * to be spoken; and one is asked beside it where it is late (a hedge).
+ * Generation: what models write for an answer. Another one goes on where one fails, without losing or
+ * repeating what was given to be spoken; and one is asked beside it where it is late (a hedge).
  */
 import { cutPiece, cutRest, newCutter } from '../../speaking/phrase-cutter.js';
 import { addCalls, addEntry, MOST_ROUNDS, noSuchFunction, type Entry } from '../../thinking/history.js';
@@ -8,7 +8,7 @@ import type { Cause } from '../contract/causes.js';
 import type { HappeningOf } from '../contract/happenings.js';
 import type { Purpose } from '../contract/orders.js';
 import { acts, spokenLanguage, type Plan } from '../contract/plan.js';
-import type { Desk } from '../desk.js';
+import type { Desk } from '../state/desk.js';
 import { isThoughtOn, type Answer } from '../state/answer.js';
 import { functionsOf } from '../state/errands.js';
 import { engineFor, serving } from '../state/lineup.js';
@@ -40,7 +40,17 @@ function ask(
   const { persona } = plan;
   const { turn } = answer.turn;
   const functions = functionsOf(plan);
-  const request = { turn, attempt: tried.length, purpose, ...by, persona, messages, ...(functions.length === 0 ? {} : { functions }), answerLength, language }; // prettier-ignore
+  const request = {
+    turn,
+    attempt: tried.length,
+    purpose,
+    ...by,
+    persona,
+    messages,
+    ...(functions.length === 0 ? {} : { functions }),
+    answerLength,
+    language,
+  };
   desk.order({ kind: 'think', thought, ...request }, cause);
 }
 
@@ -113,12 +123,21 @@ function giveResults(desk: Desk, answer: Answer): void {
   const { writing } = answer;
   const calls = writing.calls.splice(0);
   if (writing.rounds.length >= MOST_ROUNDS)
-    return failed(desk, answer, writing.thought!, 'thought-circling', `it asked for functions ${MOST_ROUNDS + 1} times in a row`); // prettier-ignore
+    return failed(
+      desk,
+      answer,
+      writing.thought!,
+      'thought-circling',
+      `it asked for functions ${MOST_ROUNDS + 1} times in a row`,
+    );
   const results = calls.map(({ name }) => noSuchFunction(name));
   writing.rounds.push({ upto: writing.text.length, calls, results });
   writing.continues = writing.text.trim() !== '';
   writing.thought = desk.newId();
-  ask(desk, answer, writing.thought, writing.tried, 'answer', { kind: 'calledUnknown', names: calls.map(({ name }) => name).join(', ') }); // prettier-ignore
+  ask(desk, answer, writing.thought, writing.tried, 'answer', {
+    kind: 'calledUnknown',
+    names: calls.map(({ name }) => name).join(', '),
+  });
 }
 
 export function thoughtTrouble(desk: Desk, { thought, code, detail }: HappeningOf<'thoughtTrouble'>): void {

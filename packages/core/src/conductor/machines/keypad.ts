@@ -1,13 +1,14 @@
 /**
- * The keys of a telephone as answers: digits are collected until `#`, until the slot that is asked for is full, or until no key comes
- * for a while; `*` takes them back. A key alone may stand for words where no digits are asked for: `0` for "a person, please".
+ * The keys of a telephone as answers: digits are collected until `#`, until the slot that is asked for is
+ * full, or until no key comes for a while; `*` takes them back. A key alone may stand for words where no
+ * digits are asked for: `0` for "a person, please".
  */
-import { choiceOf } from '../../errands/choices.js';
-import type { Slot } from '../../errands/contract.js';
+import { kindOf } from '../../slots/values.js';
+import type { Slot } from '../../slots/common/slot.js';
 import { languageOf } from '../../language/language.js';
 import type { Cause } from '../contract/causes.js';
 import type { HappeningOf } from '../contract/happenings.js';
-import type { Desk } from '../desk.js';
+import type { Desk } from '../state/desk.js';
 import { askedSlot } from '../state/errands.js';
 
 /** After the last key, in ms. */
@@ -17,9 +18,6 @@ const SHORT_PATIENCE_MS = 1_200;
 /** What is longer is nobody's answer. */
 const MOST_KEYS = 40;
 const KEYED: Cause = { kind: 'keyed' };
-
-/** Slots that a keypad can fill. */
-const BY_DIGITS = new Set<Slot['kind']>(['digits', 'count', 'number', 'phone', 'money', 'rule', 'choice']);
 
 export function keyed(desk: Desk, { key }: HappeningOf<'keyed'>): void {
   const { floor } = desk.state;
@@ -33,7 +31,7 @@ export function keyed(desk: Desk, { key }: HappeningOf<'keyed'>): void {
   floor.keyed += key;
   const slot = askedSlot(desk.plan, desk.state.errands);
   if (slot !== null && slot.length === floor.keyed.length) return over(desk);
-  const mayBeAll = !takesDigits(slot) || slot?.kind === 'count' || slot?.kind === 'choice';
+  const mayBeAll = !takesDigits(slot) || kindOf(slot).keys === 'may be all';
   desk.setTimer('keys', mayBeAll ? SHORT_PATIENCE_MS : PATIENCE_MS, { kind: 'moreKeysAwaited' });
 }
 
@@ -48,17 +46,11 @@ function over(desk: Desk): void {
   desk.clearTimer('keys', KEYED);
   if (digits === '') return desk.ignore('keyed', 0);
   const slot = askedSlot(plan, state.errands);
-  const meant = takesDigits(slot) ? chosen(slot, digits) : wordsOf(desk, digits);
+  const meant = takesDigits(slot) ? kindOf(slot).byKeys?.(digits, slot) : wordsOf(desk, digits);
   desk.raise({ kind: 'keysOver', text: meant ?? digits });
 }
 
-const takesDigits = (slot: Slot | null): boolean => slot !== null && BY_DIGITS.has(slot.kind);
-
-/** Of a choice, the first is 1, the second 2, and so on; what is no such number is the value itself. */
-function chosen(slot: Slot | null, digits: string): string | undefined {
-  const one = slot?.kind === 'choice' ? slot.values?.[Number(digits) - 1] : undefined;
-  return one === undefined ? undefined : choiceOf(one).value;
-}
+const takesDigits = (slot: Slot | null): slot is Slot => slot !== null && kindOf(slot).keys !== undefined;
 
 /** What a key stands for by itself. */
 function wordsOf({ plan }: Desk, key: string): string | undefined {

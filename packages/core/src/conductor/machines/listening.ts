@@ -1,33 +1,45 @@
-/** Listening: the caller's voice, the segments that go through recognition, and another engine where one fails. */
+/**
+ * Listening: the caller's voice, the segments that go through recognition, and another engine where one
+ * fails.
+ */
 import { TAIL_MS } from '../../hearing/ear.js';
 import { settledWords } from '../state/readings.js';
 import { corrections, settle, shownWords } from '../../hearing/settling.js';
 import type { HeardWord } from '../../vocabulary/words.js';
 import type { Cause } from '../contract/causes.js';
 import type { HappeningOf } from '../contract/happenings.js';
-import type { Desk } from '../desk.js';
+import type { Desk } from '../state/desk.js';
 import { askedFor } from '../state/errands.js';
+import { callerIsThere, forgetNods } from '../state/floor.js';
 import { engineFor, serving } from '../state/lineup.js';
 import { isListenedTo } from '../state/state.js';
 import {
-  byOf, hasAllFinals, newSegment, openSegment, pauseIn, spokenText, writtenWords, type Segment, type Turn,
-} from '../state/turn.js'; // prettier-ignore
+  byOf,
+  hasAllFinals,
+  newSegment,
+  openSegment,
+  pauseIn,
+  spokenText,
+  writtenWords,
+  type Segment,
+  type Turn,
+} from '../state/turn.js';
 
 /** How fast the known pace of the caller follows what is heard, a final. */
 const PACE_SHARE = 0.4;
 const LEAST_PACE_WORDS = 4;
 /**
- * A final that has not come this long after it was due is done without, in ms: another engine is asked. Where there is none,
- * and the words shown do not reach the end of the voice, it is waited for up to so many times as long: it may be catching up,
- * and half of what was said is worse than a wait.
+ * A final that has not come this long after it was due is done without, in ms: another engine is asked. Where
+ * there is none, and the words shown do not reach the end of the voice, it is waited for up to so many times
+ * as long: it may be catching up, and half of what was said is worse than a wait.
  */
 const FINAL_DUE_MS = 4_000;
 const MOST_FINAL_WAITS = 4;
 /** The last word ends at most this long before the end of the sound, in ms, where the words reach it. */
 const SHOWN_END_MS = 1_000;
 /**
- * A voice that does not pause is heard in segments of at most this length, and as a turn of at most that one, in ms: what is
- * kept of a caller's sound, and what an engine is sent at once, stays bounded.
+ * A voice that does not pause is heard in segments of at most this length, and as a turn of at most that one,
+ * in ms: what is kept of a caller's sound, and what an engine is sent at once, stays bounded.
  */
 const LONGEST_SEGMENT_MS = 30_000;
 const LONGEST_TURN_MS = 180_000;
@@ -39,11 +51,11 @@ export function voiceBegan(desk: Desk, { atMs }: HappeningOf<'voiceBegan'>): voi
   const { floor } = state;
   floor.voiceActive = true;
   floor.voiceUnheeded = false;
-  floor.nodded = { voicedMs: 0, pitchedMs: 0 };
+  forgetNods(floor);
   if (!isListenedTo(state)) return;
   desk.clearTimer('rest', { kind: 'callerSpeaks' });
   desk.clearTimer('firstWord', { kind: 'callerSpeaks' });
-  floor.silenceNoticed = false;
+  callerIsThere(floor);
   if (!openSegment(state.turn)) desk.raise({ kind: 'voiceOn', atMs });
 }
 
@@ -90,7 +102,9 @@ export function voiceEnded(desk: Desk, { atMs, voicedMs }: HappeningOf<'voiceEnd
   desk.raise({ kind: 'stretchOver', atMs });
 }
 
-/** The line is told that the caller is heard, and recognition begins. @param atMs where in the sound it begins */
+/**
+ * The line is told that the caller is heard, and recognition begins. @param atMs where in the sound it begins
+ */
 export function listenToVoice(desk: Desk, turn: Turn, voiceMs: number, atMs: number): void {
   turn.times.voiceBeganMs ??= voiceMs;
   desk.tell({ kind: 'voice', change: 'began', voiceMs }, { kind: 'voiceNoticed' });

@@ -1,10 +1,12 @@
 /**
- * Push-to-talk: while a key is down the caller has the floor. A tap latches: the next press ends the turn, so that a line
- * without key-up works too. Whoever lets go a little early loses nothing.
+ * Push-to-talk: while a key is down the caller has the floor. A tap latches: the next press ends the turn, so
+ * that a line without key-up works too. Whoever lets go a little early loses nothing.
  */
 import type { Cause } from '../contract/causes.js';
 import type { HappeningOf } from '../contract/happenings.js';
-import type { Desk } from '../desk.js';
+import type { Floor } from '../contract/plan.js';
+import type { Desk } from '../state/desk.js';
+import { callerIsThere } from '../state/floor.js';
 import { currentAnswer, isAsleep } from '../state/state.js';
 
 /** A press shorter than this is a tap, in ms. */
@@ -23,7 +25,7 @@ export function pressed(desk: Desk, { atMs, by }: HappeningOf<'pressed'>): void 
   if (floor.press?.latched) return up(desk, atMs, { kind: 'keyPressedAgain' });
   if (floor.press) return desk.ignore('pressed', 0);
   floor.press = { atMs, latched: false };
-  floor.silenceNoticed = false;
+  callerIsThere(floor);
   desk.setTimer('held', LONGEST_PRESS_MS, { kind: 'noTurnIsLonger' });
   desk.clearTimer('release', { kind: 'keyPressedAgain' });
   desk.raise({ kind: 'keyDown', atMs });
@@ -32,7 +34,7 @@ export function pressed(desk: Desk, { atMs, by }: HappeningOf<'pressed'>): void 
 /** The floor is opened until the turn is over; tapped once more, the turn is. */
 function tapped(desk: Desk): void {
   const { floor, turn } = desk.state;
-  floor.silenceNoticed = false;
+  callerIsThere(floor);
   if (!floor.opened) {
     floor.opened = true;
     return desk.raise({ kind: 'floorOpened' });
@@ -62,6 +64,22 @@ export function floorSet(desk: Desk, { floor: wanted }: HappeningOf<'floorSet'>)
   floor.opened = false;
   if (phase === 'listening' || phase === 'resting') desk.enter('listening', cause);
   if (wanted !== 'press' && floor.press) up(desk, desk.nowMs, cause);
+}
+
+/** The talk begins with this floor. */
+export function begin({ state }: Desk, floor: Floor): void {
+  state.floor.is = floor;
+}
+
+/** The turn is over, or nobody spoke: what was opened for it is shut; whoever pressed has had their turn. */
+export function shut({ state: { floor } }: Desk): void {
+  floor.opened = false;
+  if (!floor.press) floor.speaker = null;
+}
+
+/** A key that is down counts no more. */
+export function forget({ state }: Desk): void {
+  state.floor.press = null;
 }
 
 function up(desk: Desk, atMs: number, cause: Cause): void {

@@ -1,10 +1,13 @@
-/** Speech: phrases become sound a little ahead of the one that plays, and play in order; another voice goes on where one fails. */
+/**
+ * Speech: phrases become sound a little ahead of the one that plays, and play in order; another voice goes on
+ * where one fails.
+ */
 import { pauseAfter } from '../../speaking/heard-ledger.js';
 import { spokenParts, spokenPhrases } from '../../speaking/speakable.js';
 import type { Cause } from '../contract/causes.js';
 import type { HappeningOf } from '../contract/happenings.js';
 import { spokenLanguage } from '../contract/plan.js';
-import type { Desk } from '../desk.js';
+import type { Desk } from '../state/desk.js';
 import { newSpeech, type Answer, type Speech } from '../state/answer.js';
 import { engineFor, KEPT_SOUND, serving } from '../state/lineup.js';
 import { speechOf } from '../state/state.js';
@@ -29,7 +32,9 @@ export function add(desk: Desk, answer: Answer, phrases: readonly string[]): voi
   }
 }
 
-/** Orders what can be ordered by now: synthesis a little ahead, playing in order; says when all was played. */
+/**
+ * Orders what can be ordered by now: synthesis a little ahead, playing in order; says when all was played.
+ */
 export function advance(desk: Desk, answer: Answer): void {
   const { stage, speeches, writing } = answer;
   if (stage.at !== 'live' && stage.at !== 'speculative') return;

@@ -1,10 +1,14 @@
 /** While it rests: its wake phrases are listened for on this machine, and nothing else is heard. */
 import { PRE_ROLL_MS } from '../../hearing/ear.js';
 import type { HeardWord } from '../../vocabulary/words.js';
-import type { Desk } from '../desk.js';
+import type { Desk } from '../state/desk.js';
+import { callerIsThere } from '../state/floor.js';
 import { isAsleep } from '../state/state.js';
 
-/** A voice that does not pause is listened to in stretches of so much, each of which begins a little before the last one ends, in ms. */
+/**
+ * A voice that does not pause is listened to in stretches of so much, each of which begins a little before
+ * the last one ends, in ms.
+ */
 const LONGEST_WATCH_MS = 30_000;
 const SHARED_MS = 2_000;
 
@@ -63,7 +67,7 @@ export function watched(
   const last = words.at(-1);
   if (!last) return true;
   floor.wokenMs = last.toMs;
-  floor.silenceNoticed = false;
+  callerIsThere(floor);
   desk.enter('listening', { kind: 'woken', words: last.word });
   return true;
 }

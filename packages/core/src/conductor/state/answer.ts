@@ -31,10 +31,10 @@ export interface Speech {
 }
 
 /**
- * `speculative`: begun before the turn was over (a head start), and nobody knows of it yet; kept if the turn ends with the
- * words of `key`. `live`: the one that is being thought of and spoken. `stopping`: it was hushed, and the line has not yet said
- * what was played; `resumable`: it may turn out that nothing had interrupted it. `suspended`: hushed and reported, until it is
- * known whether it is to be taken up again.
+ * `speculative`: begun before the turn was over (a head start), and nobody knows of it yet; kept if the turn
+ * ends with the words of `key`. `live`: the one that is being thought of and spoken. `stopping`: it was
+ * hushed, and the line has not yet said what was played; `resumable`: it may turn out that nothing had
+ * interrupted it. `suspended`: hushed and reported, until it is known whether it is to be taken up again.
  */
 export type AnswerStage =
   | { at: 'speculative'; key: string }

@@ -1,7 +1,9 @@
 /** The errands of a plan. */
 import { ErrandBook } from '../../errands/book.js';
 import { languageOf } from '../../language/language.js';
-import type { Errands, Slot } from '../../errands/contract.js';
+import type { Errands } from '../../errands/contract.js';
+import type { Slot } from '../../slots/common/slot.js';
+import { kindOf } from '../../slots/values.js';
 import type { CallableFunction } from '../../thinking/history.js';
 import type { Plan } from '../contract/plan.js';
 
@@ -12,7 +14,8 @@ export function errandsIn(plan: Plan): ErrandBook | null {
   const known = bookOf.get(plan);
   if (known !== undefined) return known;
   const { errands = [], language } = plan;
-  const book = errands.length === 0 || languageOf(language).errands === null ? null : new ErrandBook(errands, language); // prettier-ignore
+  const book =
+    errands.length === 0 || languageOf(language).errands === null ? null : new ErrandBook(errands, language);
   bookOf.set(plan, book);
   return book;
 }
@@ -27,7 +30,7 @@ export function askedSlot(plan: Plan, { current }: Errands): Slot | null {
 }
 
 /** What is said is taken as it is, for as long as it goes on. */
-export const isDictation = ({ kind }: Slot): boolean => kind === 'text';
+export const isDictation = (slot: Slot): boolean => kindOf(slot).isDictated === true;
 
 /** What is asked for, as `ERRAND/SLOT`: ears may be sharpened for its answers. */
 export const askedFor = ({ current }: Errands): string | null =>

@@ -1,8 +1,10 @@
-/** What the words of a turn say: whether they are expected, and how complete they seem. Read once and kept. */
+/**
+ * What the words of a turn say: whether they are expected, and how complete they seem. Read once and kept.
+ */
 import { bySound } from '../../hearing/by-sound.js';
 import { ExpectedPhrases, type Fit } from '../../hearing/expectation.js';
 import { PhraseSounds } from '../../hearing/phrase-sounds.js';
-import type { Completeness } from '../../language/contract.js';
+import type { Completeness } from '../../language/common/contract.js';
 import { languageOf } from '../../language/language.js';
 import type { HeardWord } from '../../vocabulary/words.js';
 import type { Plan } from '../contract/plan.js';
@@ -17,7 +19,10 @@ export function expectedIn(plan: Plan): ExpectedPhrases {
   return known;
 }
 
-/** Final words, put right where an expected phrase sounds like them. @param before the turn's final words so far */
+/**
+ * Final words, put right where an expected phrase sounds like them. @param before the turn's final words so
+ * far
+ */
 export function settledWords(
   plan: Plan,
   before: readonly HeardWord[],

@@ -35,7 +35,10 @@ export interface State {
     /** How long answers are to be by now, if the caller said so. */
     answerLength: AnswerLength | null;
   };
-  /** How long answers take from the beginning of a thought to its first sound, in ms, of late; null before it is known. */
+  /**
+   * How long answers take from the beginning of a thought to its first sound, in ms, of late; null before it
+   * is known.
+   */
   answerAfterMs: number | null;
   /** The last answer had to be bridged. */
   filled: boolean;
@@ -96,7 +99,9 @@ export const speculativeAnswer = (state: State) => answerAt(state, 'speculative'
 /** The one that has the assistant's voice: live, or not yet silent. */
 export const currentAnswer = (state: State) => liveAnswer(state) ?? stoppingAnswer(state);
 
-/** The caller has the floor, or may take it. The last sentence of a talk is said to its end, whoever speaks. */
+/**
+ * The caller has the floor, or may take it. The last sentence of a talk is said to its end, whoever speaks.
+ */
 export function isListenedTo(state: State): boolean {
   const { is, press, opened } = state.floor;
   const open = is === 'once' ? opened : is === 'open' && !isAsleep(state);

@@ -1,8 +1,11 @@
-/** A turn of the caller's, from the first sound to its report; or the occasion on which the assistant says something by itself. */
+/**
+ * A turn of the caller's, from the first sound to its report; or the occasion on which the assistant says
+ * something by itself.
+ */
 import { dictionaryWords } from '../../hearing/expected-phrases.js';
 import type { Ending } from '../../hearing/melody.js';
 import { newSettling, shownWords, type Settling } from '../../hearing/settling.js';
-import type { WrittenWord } from '../../language/contract.js';
+import type { WrittenWord } from '../../language/common/contract.js';
 import { languageOf } from '../../language/language.js';
 import type { TurnTimes } from '../../measure/turn-times.js';
 import type { HeardWord } from '../../vocabulary/words.js';
@@ -35,9 +38,9 @@ export interface Pause {
 }
 
 /**
- * `held`: a key holds the floor for it, whatever the voice does. `paused`: the caller is silent; the turn ends when `wait` is
- * over (null: what the voice is has to be known first). `ended`: its last words may still be recognised; with `pause` it may
- * be found that more is to come.
+ * `held`: a key holds the floor for it, whatever the voice does. `paused`: the caller is silent; the turn
+ * ends when `wait` is over (null: what the voice is has to be known first). `ended`: its last words may still
+ * be recognised; with `pause` it may be found that more is to come.
  */
 export type TurnStage =
   | { at: 'speaking' }
@@ -127,7 +130,10 @@ export function pauseIn({ stage }: Turn): Pause | null {
   return stage.at === 'speaking' ? null : stage.pause;
 }
 
-/** The words of a segment as they were recognised: the final ones, or as long as there are none the provisional ones. */
+/**
+ * The words of a segment as they were recognised: the final ones, or as long as there are none the
+ * provisional ones.
+ */
 export function spokenText(segment: Segment): string {
   return (
     segment.typed ??
@@ -192,33 +198,41 @@ export function timedWords({ segments }: Turn): HeardWord[] {
   return segments.flatMap(({ typed, final, shown }) => (typed === null ? (final ?? shown) : []));
 }
 
-/** 0 to 1 over all words of the turn, 1 for those of which the engine does not say; null while some are provisional. */
+/**
+ * 0 to 1 over all words of the turn, 1 for those of which the engine does not say; null while some are
+ * provisional.
+ */
 export function confidenceOf(turn: Turn): number | null {
   if (!hasAllFinals(turn)) return null;
   const known = turn.segments.flatMap(({ final }) => (final ?? []).map(({ confidence }) => confidence ?? 1));
   return known.length === 0 ? 1 : known.reduce((sum, one) => sum + one, 0) / known.length;
 }
 
-/** Two halves of what turned out to be one turn; `later` may not have begun yet, `held`: a key holds the floor. */
+/**
+ * Two halves of what turned out to be one turn; `later` may not have begun yet, `held`: a key holds the
+ * floor.
+ */
 export function mergedTurn(earlier: Turn, later: Turn | null, held: boolean): Turn {
   const { voiceBeganMs, voiceEndedMs } = earlier.times;
+  const goesOn = later ?? {
+    ...newTurn(earlier.turn, earlier.source),
+    stage: stageTakenBack(earlier, held),
+    times: voiceEndedMs === undefined ? {} : { voiceEndedMs },
+  };
   return {
     ...earlier,
-    source: later?.source ?? earlier.source,
-    stage: later?.stage ?? stageTakenBack(earlier, held),
-    wait: later?.wait ?? earlier.wait,
-    segments: [...earlier.segments, ...(later?.segments ?? [])],
-    voicedMs: earlier.voicedMs + (later?.voicedMs ?? 0),
-    stretchMs: later?.stretchMs ?? 0,
-    headStarts: earlier.headStarts + (later?.headStarts ?? 0),
+    source: goesOn.source,
+    stage: goesOn.stage,
+    wait: goesOn.wait ?? earlier.wait,
+    segments: [...earlier.segments, ...goesOn.segments],
+    voicedMs: earlier.voicedMs + goesOn.voicedMs,
+    stretchMs: goesOn.stretchMs,
+    headStarts: earlier.headStarts + goesOn.headStarts,
     headStartKept: false,
-    corrections: earlier.corrections + (later?.corrections ?? 0),
-    deaf: earlier.deaf || (later?.deaf ?? false),
-    reliefs: [...earlier.reliefs, ...(later?.reliefs ?? [])],
-    times: {
-      ...(later?.times ?? (voiceEndedMs === undefined ? {} : { voiceEndedMs })),
-      ...(voiceBeganMs === undefined ? {} : { voiceBeganMs }),
-    },
+    corrections: earlier.corrections + goesOn.corrections,
+    deaf: earlier.deaf || goesOn.deaf,
+    reliefs: [...earlier.reliefs, ...goesOn.reliefs],
+    times: { ...goesOn.times, ...(voiceBeganMs === undefined ? {} : { voiceBeganMs }) },
   };
 }
 

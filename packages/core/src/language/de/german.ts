@@ -1,7 +1,8 @@
 /** German. */
-import type { Language } from '../contract.js';
-import { writeWith } from '../writing.js';
+import type { Language } from '../common/contract.js';
+import { writeWith } from '../common/writing.js';
 import { germanCompleteness } from './completeness.js';
+import { germanNamedDay } from './named-days.js';
 import { punctuate } from './marks.js';
 import { readNumber } from './numbers.js';
 import {
@@ -37,6 +38,7 @@ export const german: Language = {
       'Hier ist der Assistent von {title}. Jemand möchte Sie sprechen: {caller}. {known} Drücken Sie die Eins, um das Gespräch zu übernehmen.',
     brings: 'Hier ist {title} mit einer Nachricht für Sie. {text}',
     backAgain: 'Sie sprechen wieder mit mir. Was kann ich noch tun?',
+    recorded: 'Dieses Gespräch wird aufgezeichnet.',
     farewell: 'Auf Wiederhören.',
   },
   polite: 'bitte hallo hey äh ähm ach also so danke schön vielen dank guten tag morgen abend gerne'.split(
@@ -52,6 +54,7 @@ export const german: Language = {
   overlap: germanOverlap,
   interjections: GERMAN_INTERJECTIONS,
   personWanted: 'Ich möchte mit einem Menschen sprechen',
+  namedDay: germanNamedDay,
   errands: null,
   plain,
 };

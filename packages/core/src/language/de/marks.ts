@@ -1,5 +1,5 @@
 /** Capitals and marks of German sentences. */
-import { capital, type MarkOptions, type Token } from '../writing.js';
+import { capital, type MarkOptions, type Token } from '../common/writing.js';
 import { isNoun } from './nouns.js';
 
 const set = (words: string) => new Set(words.split(/\s+/));
@@ -14,16 +14,41 @@ const VERBS = set(
   'ist sind war waren bin bist seid hat haben habt habe hast hatte hatten kann können könnt könnte könnten kannst darf dürfen dürfte gibt geht gehen muss müssen soll sollen sollte wird werden würde würden will wollen wollt möchten möchtest fährt fahren kommt kommen kostet kosten liegt braucht brauchen brauche weiß wissen macht passt reicht findet steht schließt öffnet dauert nehmen akzeptieren vermieten verleihen bieten servieren sprechen sprichst',
 );
 /** … but with "Sie" after them these ask for something. */
-const ORDERS = set('buchen reservieren geben sagen nennen zeigen erzählen wiederholen rufen bringen schicken stellen merken notieren warten hören nehmen kommen helfen schreiben streichen tragen'); // prettier-ignore
+const ORDERS = set(
+  'buchen reservieren geben sagen nennen zeigen erzählen wiederholen rufen bringen schicken stellen merken notieren warten hören nehmen kommen helfen schreiben streichen tragen',
+);
 const OPENERS = [
-  ['guten', 'tag'], ['guten', 'morgen'], ['guten', 'abend'], ['grüß', 'gott'], ['vielen', 'dank'], ['alles', 'klar'], ['danke', 'schön'],
-  ['hallo'], ['ja'], ['nein'], ['nee'], ['okay'], ['ok'], ['gut'], ['danke'], ['entschuldigung'], ['servus'], ['moin'], ['ach'], ['also'], ['äh'], ['ähm'], ['doch'],
-]; // prettier-ignore
+  ['guten', 'tag'],
+  ['guten', 'morgen'],
+  ['guten', 'abend'],
+  ['grüß', 'gott'],
+  ['vielen', 'dank'],
+  ['alles', 'klar'],
+  ['danke', 'schön'],
+  ['hallo'],
+  ['ja'],
+  ['nein'],
+  ['nee'],
+  ['okay'],
+  ['ok'],
+  ['gut'],
+  ['danke'],
+  ['entschuldigung'],
+  ['servus'],
+  ['moin'],
+  ['ach'],
+  ['also'],
+  ['äh'],
+  ['ähm'],
+  ['doch'],
+];
 const CLAUSES = set('dass weil wenn ob obwohl damit sondern aber nachdem bevor sobald falls');
 const CONTINUING = set('und oder der die das ein eine im am mit für von zu auf in bei nach um bis dass weil');
 const GOING_ON = set('und oder aber sondern');
 /** Formal address after these. */
-const BEFORE_YOU = set('können könnten haben sind wissen würden möchten wollen dürfen geben sagen nehmen vermieten verleihen buchen reservieren zeigen nennen bieten servieren sprechen akzeptieren machen helfen erzählen wiederholen rufen bringen schicken merken notieren schließen öffnen danke werden müssen sollten'); // prettier-ignore
+const BEFORE_YOU = set(
+  'können könnten haben sind wissen würden möchten wollen dürfen geben sagen nehmen vermieten verleihen buchen reservieren zeigen nennen bieten servieren sprechen akzeptieren machen helfen erzählen wiederholen rufen bringen schicken merken notieren schließen öffnen danke werden müssen sollten',
+);
 
 export function punctuate(tokens: readonly Token[], { begins, ends, isName }: MarkOptions): string[] {
   const written = tokens.map((token, i) =>
@@ -77,19 +102,33 @@ function openerAt(words: readonly string[], at: number): number {
 }
 
 function isQuestion(words: readonly string[], isName: (i: number) => boolean): boolean {
+  const at = afterOpeners(words, isName);
+  const [first = '', second = ''] = words.slice(at);
+  if (ASKING.has(first)) return true;
+  // "In welcher Hütte …", "um wie viel Uhr …", "bis wann …"
+  if (
+    /^(?:in|um|bis|ab|für|mit|von|an|auf|zu|seit|nach)$/.test(first) &&
+    (ASKING.has(second) || second === 'wann')
+  )
+    return true;
+  if (VERBS.has(first)) return !(ORDERS.has(first) && second === 'sie') || words.at(-1) === 'auch';
+  // "Und am Freitag", "und die Rosenhütte"
+  return (
+    words[at - 1] === 'und' &&
+    at > 0 &&
+    words.length - at <= 4 &&
+    /^(?:am|im|um|in|bei|ab|bis|der|die|das|für|wie|heute|morgen)$/.test(first)
+  );
+}
+
+/** Where the sentence itself begins. */
+function afterOpeners(words: readonly string[], isName: (i: number) => boolean): number {
   let at = 0;
   for (let length = openerAt(words, at); length > 0; length = openerAt(words, at)) {
     at += length;
     while (isName(at)) at++;
   }
-  if (words[at] === 'und' || words[at] === 'aber') at++;
-  const [first = '', second = ''] = words.slice(at);
-  if (ASKING.has(first)) return true;
-  // "In welcher Hütte …", "um wie viel Uhr …", "bis wann …"
-  if (/^(?:in|um|bis|ab|für|mit|von|an|auf|zu|seit|nach)$/.test(first) && (ASKING.has(second) || second === 'wann')) return true; // prettier-ignore
-  if (VERBS.has(first)) return !(ORDERS.has(first) && second === 'sie') || words.at(-1) === 'auch';
-  // "Und am Freitag", "und die Rosenhütte"
-  return words[at - 1] === 'und' && at > 0 && words.length - at <= 4 && /^(?:am|im|um|in|bei|ab|bis|der|die|das|für|wie|heute|morgen)$/.test(first); // prettier-ignore
+  return at + Number(words[at] === 'und' || words[at] === 'aber');
 }
 
 function commas(

@@ -1,4 +1,7 @@
-/** Which German words are nouns, and so have a capital: common ones, endings that only nouns have, and what stands after an article. */
+/**
+ * Which German words are nouns, and so have a capital: common ones, endings that only nouns have, and what
+ * stands after an article.
+ */
 import { valueOf } from './numbers.js';
 
 const COMMON = new Set(
@@ -20,13 +23,24 @@ const COMMON = new Set(
     /\s+/,
   ),
 );
-const DAYS = /^(?:montag|dienstag|mittwoch|donnerstag|freitag|samstag|sonnabend|sonntag)(?:abend|morgen|mittag|nachmittag|vormittag|nacht)?$/; // prettier-ignore
-const ENDINGS = /.{3}(?:ungen|ung|heiten|heit|keiten|keit|schaften|schaft|tionen|tion|tät|ismus|ment|nis|nisse|chen|lein|ling|tum)$/; // prettier-ignore
+const DAYS =
+  /^(?:montag|dienstag|mittwoch|donnerstag|freitag|samstag|sonnabend|sonntag)(?:abend|morgen|mittag|nachmittag|vormittag|nacht)?$/;
+const ENDINGS =
+  /.{3}(?:ungen|ung|heiten|heit|keiten|keit|schaften|schaft|tionen|tion|tät|ismus|ment|nis|nisse|chen|lein|ling|tum)$/;
 /** Verbs, adverbs and others with such an ending. */
-const NO_NOUNS = new Set('vergessen gegessen angemessen besessen gesessen machen brauchen suchen sprechen lachen kochen rechen zwischen inzwischen manchen solchen welchen jung gleichen reichen weichen besuchen versuchen möchten bisschen stechen brechen erreichen sprachen wachen tauchen rauchen'.split(' ')); // prettier-ignore
+const NO_NOUNS = new Set(
+  'vergessen gegessen angemessen besessen gesessen machen brauchen suchen sprechen lachen kochen rechen zwischen inzwischen manchen solchen welchen jung gleichen reichen weichen besuchen versuchen möchten bisschen stechen brechen erreichen sprachen wachen tauchen rauchen'.split(
+    ' ',
+  ),
+);
 /** Compounds end in what is a noun by itself. */
-const HEADS = /.{3}(?:hütte|hütten|haus|zimmer|karte|karten|nummer|zeit|zeiten|weg|wege|platz|plätze|boot|boote|buch|stunde|stunden|abend|morgen|essen|wasser|brücke|schlüssel|preis|preise|stelle|straße|wetter|tag|tage|see|berg|bett|betten|verleih|weste|westen)$/; // prettier-ignore
-const ARTICLES = new Set('der die das dem den des ein eine einen einem einer eines kein keine keinen keinem keiner mein meine meinen meinem meiner dein deine unser unsere unseren unserem ihr ihre ihren ihrem im am zum zur beim vom ins ans dieser diese dieses diesen diesem jeder jede jedes jeden welche welcher welches welchen'.split(' ')); // prettier-ignore
+const HEADS =
+  /.{3}(?:hütte|hütten|haus|zimmer|karte|karten|nummer|zeit|zeiten|weg|wege|platz|plätze|boot|boote|buch|stunde|stunden|abend|morgen|essen|wasser|brücke|schlüssel|preis|preise|stelle|straße|wetter|tag|tage|see|berg|bett|betten|verleih|weste|westen)$/;
+const ARTICLES = new Set(
+  'der die das dem den des ein eine einen einem einer eines kein keine keinen keinem keiner mein meine meinen meinem meiner dein deine unser unsere unseren unserem ihr ihre ihren ihrem im am zum zur beim vom ins ans dieser diese dieses diesen diesem jeder jede jedes jeden welche welcher welches welchen'.split(
+    ' ',
+  ),
+);
 /** Nouns that are other words too. */
 const DOUBLE = new Set('essen fragen leben kosten rat paar mal reise form'.split(' '));
 /** What stands after an article, or for a noun, and is none. */
@@ -44,7 +58,10 @@ const NO_HEADS = new Set(
 const ADJECTIVE = /.{2}(?:e|er|en|es|em)$/;
 const VERB_LIKE = /(?:t|st|te|ten)$/;
 
-/** @param before the words before it, and after the words after it, the nearest first; none where the sentence begins or ends */
+/**
+ * @param before the words before it, and after the words after it, the nearest first; none where the sentence
+ * begins or ends
+ */
 export function isNoun(
   word: string,
   [before, earlier]: readonly (string | undefined)[],
@@ -52,25 +69,49 @@ export function isNoun(
 ): boolean {
   if (!/^[a-zäöüß]{2,}$/.test(word)) return false;
   const isAfterArticle = before !== undefined && ARTICLES.has(before);
+  const itself = byItself(word, before, isAfterArticle);
+  if (itself !== null) return itself;
+  const isCounted = before !== undefined && (valueOf(before) ?? 0) > 1;
+  if (isCounted) return word.length > 3;
+  // "ein guter Vorschlag": an adjective stands between.
+  if (isAdjective(before) && earlier !== undefined && ARTICLES.has(earlier))
+    return !VERB_LIKE.test(word) && !ADJECTIVE.test(word);
+  return isAfterArticle && isNamedBy(before, word, after, later);
+}
+
+const isAdjective = (word: string | undefined): boolean =>
+  word !== undefined && ADJECTIVE.test(word) && !COMMON.has(word);
+
+/** What the word, and the one before it, tell for certain; null where they do not. */
+function byItself(word: string, before: string | undefined, isAfterArticle: boolean): boolean | null {
   if (word === 'morgen') return isAfterArticle || /^(?:guten|jeden|diesen)$/.test(before ?? '');
   if (DOUBLE.has(word)) return isAfterArticle && !(word === 'paar' && before === 'ein');
   // "ich frage", "ich reise"
   if (before === 'ich' && word.endsWith('e')) return false;
   if (DAYS.test(word) || COMMON.has(word)) return true;
   if (NO_NOUNS.has(word) || NO_HEADS.has(word)) return false;
+  return byEnding(word);
+}
+
+function byEnding(word: string): boolean | null {
   if (ENDINGS.test(word) || HEADS.test(word)) return true;
-  if (/(?:isch|lich|ig|bar|sam|los|haft)$/.test(word)) return false;
-  const isCounted = before !== undefined && (valueOf(before) ?? 0) > 1;
-  if (isCounted) return word.length > 3;
-  // "ein guter Vorschlag": an adjective stands between.
-  if (earlier !== undefined && ARTICLES.has(earlier) && before !== undefined && ADJECTIVE.test(before) && !COMMON.has(before)) return !VERB_LIKE.test(word) && !ADJECTIVE.test(word); // prettier-ignore
+  return /(?:isch|lich|ig|bar|sam|los|haft)$/.test(word) ? false : null;
+}
+
+/** After an article. */
+function isNamedBy(
+  article: string,
+  word: string,
+  after: string | undefined,
+  later: string | undefined,
+): boolean {
   // "zur Apotheke zeigen", "der Laden liegt": nothing follows that an adjective could belong to.
-  const standsAlone = after === undefined || NO_HEADS.has(after) || /[^s]t$/.test(after) || (later === undefined && /en$/.test(after) && !COMMON.has(after)); // prettier-ignore
-  if (isAfterArticle && ADJECTIVE.test(word) && standsAlone) return !/^(?:das|ihr|ihre)$/.test(before);
+  const standsAlone =
+    after === undefined ||
+    NO_HEADS.has(after) ||
+    /[^s]t$/.test(after) ||
+    (later === undefined && /en$/.test(after) && !COMMON.has(after));
+  if (ADJECTIVE.test(word)) return standsAlone && !/^(?:das|ihr|ihre)$/.test(article);
   // "das stimmt": what follows may be a verb, or an adjective.
-  return (
-    isAfterArticle &&
-    !ADJECTIVE.test(word) &&
-    !(VERB_LIKE.test(word) && /^(?:das|die|der|ihr)$/.test(before!))
-  );
+  return !(VERB_LIKE.test(word) && /^(?:das|die|der|ihr)$/.test(article));
 }

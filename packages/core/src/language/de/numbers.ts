@@ -1,13 +1,51 @@
 /** German numbers in words, written together or apart: cardinals, ordinals, digits one by one. */
 
 const UNITS = new Map(
-  Object.entries({ null: 0, ein: 1, eins: 1, eine: 1, einen: 1, einem: 1, einer: 1, zwei: 2, zwo: 2, drei: 3, vier: 4, fünf: 5, sechs: 6, sieben: 7, acht: 8, neun: 9 }), // prettier-ignore
+  Object.entries({
+    null: 0,
+    ein: 1,
+    eins: 1,
+    eine: 1,
+    einen: 1,
+    einem: 1,
+    einer: 1,
+    zwei: 2,
+    zwo: 2,
+    drei: 3,
+    vier: 4,
+    fünf: 5,
+    sechs: 6,
+    sieben: 7,
+    acht: 8,
+    neun: 9,
+  }),
 );
 const TEENS = new Map(
-  Object.entries({ zehn: 10, elf: 11, zwölf: 12, dreizehn: 13, vierzehn: 14, fünfzehn: 15, sechzehn: 16, siebzehn: 17, achtzehn: 18, neunzehn: 19 }), // prettier-ignore
+  Object.entries({
+    zehn: 10,
+    elf: 11,
+    zwölf: 12,
+    dreizehn: 13,
+    vierzehn: 14,
+    fünfzehn: 15,
+    sechzehn: 16,
+    siebzehn: 17,
+    achtzehn: 18,
+    neunzehn: 19,
+  }),
 );
 const TENS = new Map(
-  Object.entries({ zwanzig: 20, dreißig: 30, dreissig: 30, vierzig: 40, fünfzig: 50, sechzig: 60, siebzig: 70, achtzig: 80, neunzig: 90 }), // prettier-ignore
+  Object.entries({
+    zwanzig: 20,
+    dreißig: 30,
+    dreissig: 30,
+    vierzig: 40,
+    fünfzig: 50,
+    sechzig: 60,
+    siebzig: 70,
+    achtzig: 80,
+    neunzig: 90,
+  }),
 );
 const IRREGULAR = new Map(Object.entries({ erst: 1, dritt: 3, siebt: 7, siebent: 7, acht: 8 }));
 /** Articles too: by themselves they count nothing. */

@@ -1,13 +1,24 @@
 /** What Germans write in digits: dates, times, money, measures, numbers that are read out. */
-import type { Rule } from '../writing.js';
-import { capital } from '../writing.js';
+import type { Rule } from '../common/writing.js';
+import { capital } from '../common/writing.js';
 import { grouped, ordinalOf, readDigits, readNumber } from './numbers.js';
 
-const MONTHS = new Set('januar februar märz april mai juni juli august september oktober november dezember'.split(' ')); // prettier-ignore
-const MEASURES = new Set('grad kilometer meter zentimeter millimeter liter gramm kilo kilogramm minuten stunden sekunden watt volt'.split(' ')); // prettier-ignore
+const MONTHS = new Set(
+  'januar februar märz april mai juni juli august september oktober november dezember'.split(' '),
+);
+const MEASURES = new Set(
+  'grad kilometer meter zentimeter millimeter liter gramm kilo kilogramm minuten stunden sekunden watt volt'.split(
+    ' ',
+  ),
+);
 /** After one of these a number is a name, not a count. */
 const NUMBERED = new Set('nummer zimmer bett boot gleis linie seite kapitel raum steg kilometer'.split(' '));
-const CURRENCIES = new Map([['euro', '€'], ['dollar', '$'], ['franken', 'CHF'], ['pfund', '£']]); // prettier-ignore
+const CURRENCIES = new Map([
+  ['euro', '€'],
+  ['dollar', '$'],
+  ['franken', 'CHF'],
+  ['pfund', '£'],
+]);
 const BEFORE_A_TIME = new Set('um ab bis gegen vor nach seit zwischen und schon erst'.split(' '));
 /** From here on numbers are written in digits. */
 const FIRST_IN_DIGITS = 13;
@@ -15,7 +26,9 @@ const LEAST_DIGITS = 3;
 
 const year = (words: readonly string[], at: number) => {
   const found = readNumber(words, at);
-  return found && found.value >= 1500 && found.value < 2100 ? { text: ` ${found.value}`, count: found.count } : { text: '', count: 0 }; // prettier-ignore
+  return found && found.value >= 1500 && found.value < 2100
+    ? { text: ` ${found.value}`, count: found.count }
+    : { text: '', count: 0 };
 };
 
 /** "dreiundzwanzigsten mai [zweitausendsechsundzwanzig]", "dritten zehnten". */
@@ -52,7 +65,10 @@ export const clock: Rule = (words, at) => {
   return { count: hour.count + 1 + minutes.count, written: `${hour.value}:${two(minutes.value)} Uhr` };
 };
 
-/** "halb sieben", "viertel nach sechs", "zehn vor acht", "fünf vor halb neun", after a word that a time follows. */
+/**
+ * "halb sieben", "viertel nach sechs", "zehn vor acht", "fünf vor halb neun", after a word that a time
+ * follows.
+ */
 export const aroundTheHour: Rule = (words, at) => {
   if (!BEFORE_A_TIME.has(words[at - 1] ?? '')) return null;
   const told = (minutes: number, hour: { value: number; count: number } | null, before: number) => {
@@ -122,7 +138,9 @@ export const money: Rule = (words, at) => {
 
 export const percent: Rule = (words, at) => {
   const amount = readDecimal(words, at);
-  return amount && words[at + amount.count] === 'prozent' ? { count: amount.count + 1, written: `${amount.text} %` } : null; // prettier-ignore
+  return amount && words[at + amount.count] === 'prozent'
+    ? { count: amount.count + 1, written: `${amount.text} %` }
+    : null;
 };
 
 export const decimal: Rule = (words, at) => {

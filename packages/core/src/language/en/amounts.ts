@@ -1,16 +1,8 @@
 /** Money, measures, decimals, percentages, and plain numbers. */
 import { grouped, ordinalText, readNumber, unitOf } from './numbers.js';
-import type { Rule } from '../writing.js';
+import { moneyAfter } from './money.js';
+import type { Rule } from '../common/writing.js';
 
-const CURRENCIES = new Map([
-  ['euro', '€'],
-  ['euros', '€'],
-  ['dollar', '$'],
-  ['dollars', '$'],
-  ['pound', '£'],
-  ['pounds', '£'],
-]); // prettier-ignore
-const HUNDREDTHS = new Set(['cent', 'cents', 'pence', 'penny']);
 /** Before one of these even a small number is written in digits. */
 const MEASURES = new Set(
   'percent degrees degree kilometres kilometre kilometers kilometer metres metre meters meter miles mile kilos kilo kilograms kilogram grams gram litres litre liters liter centimetres centimetre millimetres'.split(
@@ -44,23 +36,15 @@ function readDecimal(
   return { text: `${grouped(found.value)}.${decimals}`, count, whole: false };
 }
 
+/** "three pounds fifty", but not "three pounds and fifty people" or "three pounds twelve times". */
 export const money: Rule = (words, at) => {
   const amount = readDecimal(words, at);
-  if (!amount) return null;
-  const sign = CURRENCIES.get(words[at + amount.count] ?? '');
-  if (!sign) return null;
-  const after = at + amount.count + 1;
-  const joined = Number(words[after] === 'and');
-  const small = readNumber(words, after + joined);
-  if (amount.whole && small && !small.ordinal && small.value > 0 && small.value < 100) {
-    const named = HUNDREDTHS.has(words[after + joined + small.count] ?? '');
-    // "three pounds fifty", but not "three pounds and fifty people" or "three pounds four times".
-    if (named || (joined === 0 && small.value >= 10 && words[after + small.count] === undefined)) {
-      const count = amount.count + 1 + joined + small.count + Number(named);
-      return { count, written: `${sign}${amount.text}.${String(small.value).padStart(2, '0')}` };
-    }
-  }
-  return { count: amount.count + 1, written: `${sign}${amount.text}` };
+  const told = amount && moneyAfter(words, at, { count: amount.count, isWhole: amount.whole });
+  if (!told) return null;
+  const { currency, cents, count, isLoose } = told;
+  if (cents === null || isLoose)
+    return { count: amount.count + 1, written: `${currency.sign}${amount.text}` };
+  return { count, written: `${currency.sign}${amount.text}.${String(cents).padStart(2, '0')}` };
 };
 
 export const percent: Rule = (words, at) => {

@@ -1,5 +1,5 @@
 /** Short sayings that are about the talk itself, in English. */
-import type { SpokenCommand } from '../contract.js';
+import type { SpokenCommand } from '../common/contract.js';
 
 const any = (...phrases: string[]) => `(?:${phrases.join('|')})`;
 
@@ -7,30 +7,128 @@ const any = (...phrases: string[]) => `(?:${phrases.join('|')})`;
 const SOFT = any('hello', 'hi', 'hey', 'um', 'uh', 'er', 'well', 'so', 'and', 'now', 'just', 'then');
 /** … and what makes it clear that one is meant, even when more follows. */
 const CLEAR = any(
-  'please', 'okay', 'ok', 'no', 'wait', 'sorry', 'right', "let's", 'let us', 'let me', 'can we', 'could we', 'can you', 'could you', 'may i', 'can i',
-  'i want to', 'i would like to', "i'd like to", 'we should', 'i want', 'make', 'have',
-); // prettier-ignore
+  'please',
+  'okay',
+  'ok',
+  'no',
+  'wait',
+  'sorry',
+  'right',
+  "let's",
+  'let us',
+  'let me',
+  'can we',
+  'could we',
+  'can you',
+  'could you',
+  'may i',
+  'can i',
+  'i want to',
+  'i would like to',
+  "i'd like to",
+  'we should',
+  'i want',
+  'make',
+  'have',
+);
 const TAIL = any('please', 'now', 'again', 'thanks', 'thank you', 'then', 'with me');
 
 const FRESH = any(
-  'start over', 'start again', 'start afresh', 'start anew', 'begin again', 'begin afresh',
-  'start from the beginning', '(?:a )?fresh start', '(?:a )?new conversation', 'forget everything', 'forget all that', 'forget all of that', 'forget what i said',
-); // prettier-ignore
+  'start over',
+  'start again',
+  'start afresh',
+  'start anew',
+  'begin again',
+  'begin afresh',
+  'start from the beginning',
+  '(?:a )?fresh start',
+  '(?:a )?new conversation',
+  'forget everything',
+  'forget all that',
+  'forget all of that',
+  'forget what i said',
+);
 const SHORTER = any(
-  'shorter', 'make it shorter', 'be brief', 'briefer', 'be briefer', 'keep it short', 'keep it brief', 'too long', 'that is too long', "that's too long",
-  'shorter answers', 'short answers', 'give me shorter answers', 'give me short answers', 'in short', 'speak less', 'less detail',
-); // prettier-ignore
+  'shorter',
+  'make it shorter',
+  'be brief',
+  'briefer',
+  'be briefer',
+  'keep it short',
+  'keep it brief',
+  'too long',
+  'that is too long',
+  "that's too long",
+  'shorter answers',
+  'short answers',
+  'give me shorter answers',
+  'give me short answers',
+  'in short',
+  'speak less',
+  'less detail',
+);
 const LONGER = any(
-  'longer', 'make it longer', 'longer answers', 'give me longer answers', 'in more detail', 'more detail', 'more details', 'give me more detail', 'give me more details',
-); // prettier-ignore
+  'longer',
+  'make it longer',
+  'longer answers',
+  'give me longer answers',
+  'in more detail',
+  'more detail',
+  'more details',
+  'give me more detail',
+  'give me more details',
+);
 const CLOSING = any(
-  'goodbye', 'good bye', 'bye', 'bye bye', 'see you', 'see you later', 'see you soon', 'that is all', "that's all", 'that was all', 'that will be all', "that'll be all",
-  'hang up', 'end the call', 'good night',
-); // prettier-ignore
+  'goodbye',
+  'good bye',
+  'bye',
+  'bye bye',
+  'see you',
+  'see you later',
+  'see you soon',
+  'that is all',
+  "that's all",
+  'that was all',
+  'that will be all',
+  "that'll be all",
+  'hang up',
+  'end the call',
+  'good night',
+);
+const SOMEBODY =
+  '(?:(?:a|the|some) )?(?:(?:real|live) )?(?:person|human|human being|somebody|someone|operator|agent)';
+const PERSON = any(
+  `(?:a|the) ${any('person', 'human', 'real person', 'human being', 'operator')}`,
+  `(?:to )?(?:(?:give|get) me|(?:speak|talk) (?:to|with)|hand me over to|put me through to|connect me (?:to|with)|transfer me to) ${SOMEBODY}`,
+  `(?:i|we) (?:need|want|would like) ${SOMEBODY}`,
+  `(?:i|we) (?:need|want|would like) to (?:speak|talk) (?:to|with) ${SOMEBODY}`,
+);
 const COURTESY = any(
-  'okay', 'ok', 'alright', 'all right', 'great', 'fine', 'well', 'no', 'yes', 'and', 'so', 'thanks', 'thanks a lot', 'thank you', 'thank you very much', 'thank you so much',
-  'thanks very much', 'very much', 'for now', 'then', 'for today', 'for your help', 'have a nice day', 'have a good day',
-); // prettier-ignore
+  'okay',
+  'ok',
+  'alright',
+  'all right',
+  'great',
+  'fine',
+  'well',
+  'no',
+  'yes',
+  'and',
+  'so',
+  'thanks',
+  'thanks a lot',
+  'thank you',
+  'thank you very much',
+  'thank you so much',
+  'thanks very much',
+  'very much',
+  'for now',
+  'then',
+  'for today',
+  'for your help',
+  'have a nice day',
+  'have a good day',
+);
 /** After a command, one of these means that it was none: "start over the saddle". */
 const GOES_ON = /^(?:the|a|an|my|our|your|at|on|in|of|over|from|for|with|to|than|by|near)\b/;
 
@@ -52,6 +150,7 @@ export function englishCommand(text: string, names: readonly string[]): SpokenCo
   if (whole(words, LONGER)) return { command: 'longer', rest: '' };
   if (new RegExp(`^(?:${COURTESY} )*${CLOSING}(?: (?:${COURTESY}|${CLOSING}))*$`).test(words))
     return { command: 'goodbye', rest: '' };
+  if (whole(words, PERSON)) return { command: 'person', rest: '' };
   return freshWithMore(words, text);
 }
 
@@ -68,8 +167,12 @@ function tailOf(text: string, count: number): string {
   return text.trim().split(/\s+/).slice(-count).join(' ');
 }
 
-const YES = new RegExp(`^${any('yes', 'yeah', 'yep', 'yes please', 'right', 'correct', 'exactly', 'that is right', "that's right", 'yes i did', 'yes that is right', "yes that's right", 'i did', 'sure', 'of course')}$`); // prettier-ignore
-const NO = new RegExp(`^${any('no', 'nope', 'no thanks', 'wrong', 'no i did not', "no i didn't", 'not at all', 'no that is wrong', "no that's wrong", 'that is wrong', "that's wrong", 'i did not', "i didn't", 'no sorry')}$`); // prettier-ignore
+const YES = new RegExp(
+  `^${any('yes', 'yeah', 'yep', 'yes please', 'right', 'correct', 'exactly', 'that is right', "that's right", 'yes i did', 'yes that is right', "yes that's right", 'i did', 'sure', 'of course')}$`,
+);
+const NO = new RegExp(
+  `^${any('no', 'nope', 'no thanks', 'wrong', 'no i did not', "no i didn't", 'not at all', 'no that is wrong', "no that's wrong", 'that is wrong', "that's wrong", 'i did not', "i didn't", 'no sorry')}$`,
+);
 
 export function englishAssent(text: string): 'yes' | 'no' | null {
   const words = text

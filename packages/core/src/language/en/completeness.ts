@@ -1,6 +1,6 @@
 /** How complete English words are: could the caller have finished here? */
 import type { Sign } from '../../vocabulary/grounds.js';
-import type { Completeness } from '../contract.js';
+import type { Completeness } from '../common/contract.js';
 
 const set = (words: string) => new Set(words.split(/\s+/));
 
@@ -31,11 +31,68 @@ const WANTING = set(
 const ends = (sayings: readonly string[]) => sayings.map((saying) => ({ saying, words: saying.split(' ') }));
 /** Ends of sentences that want more, of several words. */
 const WANTING_ENDS = ends([
-  'how many', 'how much', 'what time', 'how far', 'how long', 'how high', 'is there', 'are there', 'do you', 'can you', 'could you', 'can i', 'may i', 'would like', "i'd like",
-  "we'd like", 'i have', 'we have', 'want to', 'going to', 'the name', 'name is', 'number is', 'over to', 'a bit', 'a lot of', 'i mean', 'no wait', 'or rather', 'the water',
-  'the north', 'the water pump', 'the party', 'the people', 'make it', 'more than', 'instead of', 'because of', 'the way', 'the walk', 'the path', 'the road', 'a sleeping', 'the next',
-  'is it', 'are we', 'do we', 'do i', 'we need', 'i need', 'i want', 'we want', 'me', 'under the', 'the same', 'we are', 'who is', 'what is', 'where is', 'when is', 'how is',
-]); // prettier-ignore
+  'how many',
+  'how much',
+  'what time',
+  'how far',
+  'how long',
+  'how high',
+  'is there',
+  'are there',
+  'do you',
+  'can you',
+  'could you',
+  'can i',
+  'may i',
+  'would like',
+  "i'd like",
+  "we'd like",
+  'i have',
+  'we have',
+  'want to',
+  'going to',
+  'the name',
+  'name is',
+  'number is',
+  'over to',
+  'a bit',
+  'a lot of',
+  'i mean',
+  'no wait',
+  'or rather',
+  'the water',
+  'the north',
+  'the water pump',
+  'the party',
+  'the people',
+  'make it',
+  'more than',
+  'instead of',
+  'because of',
+  'the way',
+  'the walk',
+  'the path',
+  'the road',
+  'a sleeping',
+  'the next',
+  'is it',
+  'are we',
+  'do we',
+  'do i',
+  'we need',
+  'i need',
+  'i want',
+  'we want',
+  'me',
+  'under the',
+  'the same',
+  'we are',
+  'who is',
+  'what is',
+  'where is',
+  'when is',
+  'how is',
+]);
 /** Where one takes back what one has just said. */
 /** "Know" is how "no" is misheard. */
 const CORRECTIONS = set('no know sorry rather wait');
@@ -70,6 +127,58 @@ const OPENING = set('if when because since after before while although once unle
 /** A telephone number has at least so many digits. */
 const TELEPHONE = 6;
 
+/** What is looked at: the words without fillers, and what the assistant said last. */
+interface Saying {
+  said: readonly string[];
+  last: string;
+  before: string;
+  names: readonly string[];
+  asked: string;
+}
+type EndRule = (saying: Saying) => Completeness | null;
+
+const endsIn = (score: number, words: string): Completeness => ({ score, sign: { sign: 'endsWith', words } });
+const afterPhrase =
+  (score: number, ends: readonly { words: readonly string[]; saying: string }[]): EndRule =>
+  ({ said }) => {
+    const found = ends.find(({ words }) => endsWith(said, words));
+    return found === undefined ? null : endsIn(score, found.saying);
+  };
+const afterWord =
+  (kind: ReadonlySet<string>, score: (saying: Saying) => number): EndRule =>
+  (saying) =>
+    kind.has(saying.last) ? endsIn(score(saying), saying.last) : null;
+
+/** The first that fits has it. A word may be of several kinds: "for" ends a question that asks for it. */
+const END_RULES: readonly EndRule[] = [
+  ({ said }) => (said.length === 0 ? { score: 0, sign: { sign: 'noWords' } } : null),
+  ({ last }) => (FILLERS.has(last) ? { score: -0.9, sign: { sign: 'endsWithFiller', word: last } } : null),
+  ({ said, names }) => {
+    const name = brokenName(said, names);
+    return name === null ? null : { score: -0.95, sign: { sign: 'nameBegun', words: name } };
+  },
+  ({ said, asked }) => {
+    const answer = answerTo(asked, said);
+    return answer === null ? null : { score: 0.9, sign: answer };
+  },
+  ({ said, last, before }) =>
+    said.length > 1 && CORRECTIONS.has(last) && !ASKING.has(before)
+      ? { score: -0.8, sign: { sign: 'takenBack', word: last } }
+      : null,
+  afterPhrase(0.9, CLOSING_ENDS),
+  afterPhrase(-0.85, WANTING_ENDS),
+  ({ said }) => unfinishedNumber(said),
+  afterWord(PREPOSITIONS, ({ said }) => (isQuestionFor(said) ? 0.1 : -0.9)),
+  afterWord(LOOSE_PREPOSITIONS, () => -0.5),
+  // "That" may be all that is meant.
+  afterWord(CONJUNCTIONS, ({ last }) => (last === 'so' || last === 'that' ? -0.6 : -0.95)),
+  (saying) => (saying.said.length > 1 ? afterWord(DETERMINERS, () => -0.9)(saying) : null),
+  afterWord(new Set([...HELPERS, ...SUBJECTS]), ({ last }) => (last === 'it' || last === 'you' ? 0 : -0.85)),
+  afterWord(ADVERBS, () => -0.6),
+  afterWord(WANTING, () => -0.6),
+  afterWord(CLOSING, () => 0.8),
+];
+
 /** @param words in lower case; `asked` is what the assistant said last */
 export function englishCompleteness(
   words: readonly string[],
@@ -77,35 +186,11 @@ export function englishCompleteness(
   asked: string,
 ): Completeness {
   const said = words.filter((word, i) => !FILLERS.has(word) || i === words.length - 1);
-  const last = said.at(-1) ?? '';
-  const before = said.at(-2) ?? '';
-  const endsIn = (score: number, words = last): Completeness => ({
-    score,
-    sign: { sign: 'endsWith', words },
-  });
-  if (said.length === 0) return { score: 0, sign: { sign: 'noWords' } };
-  if (FILLERS.has(last)) return { score: -0.9, sign: { sign: 'endsWithFiller', word: last } };
-  const name = brokenName(said, names);
-  if (name !== null) return { score: -0.95, sign: { sign: 'nameBegun', words: name } };
-  const answer = answerTo(asked, said);
-  if (answer !== null) return { score: 0.9, sign: answer };
-  if (said.length > 1 && CORRECTIONS.has(last) && !ASKING.has(before))
-    return { score: -0.8, sign: { sign: 'takenBack', word: last } };
-  const closing = CLOSING_ENDS.find(({ words }) => endsWith(said, words));
-  if (closing !== undefined) return endsIn(0.9, closing.saying);
-  const wanting = WANTING_ENDS.find(({ words }) => endsWith(said, words));
-  if (wanting !== undefined) return endsIn(-0.85, wanting.saying);
-  const number = unfinishedNumber(said);
-  if (number !== null) return number;
-  // A word may be of several kinds: "for" ends a question that asks for it, "that" may be all that is meant.
-  if (PREPOSITIONS.has(last)) return endsIn(isQuestionFor(said) ? 0.1 : -0.9);
-  if (LOOSE_PREPOSITIONS.has(last)) return endsIn(-0.5);
-  if (CONJUNCTIONS.has(last)) return endsIn(last === 'so' || last === 'that' ? -0.6 : -0.95);
-  if (DETERMINERS.has(last) && said.length > 1) return endsIn(-0.9);
-  if (HELPERS.has(last) || SUBJECTS.has(last)) return endsIn(last === 'it' || last === 'you' ? 0 : -0.85);
-  if (ADVERBS.has(last)) return endsIn(-0.6);
-  if (WANTING.has(last)) return endsIn(-0.6);
-  if (CLOSING.has(last)) return endsIn(0.8);
+  const saying = { said, last: said.at(-1) ?? '', before: said.at(-2) ?? '', names, asked };
+  for (const rule of END_RULES) {
+    const found = rule(saying);
+    if (found) return found;
+  }
   return byForm(said);
 }
 
@@ -131,7 +216,10 @@ function endsWith(words: readonly string[], end: readonly string[]): boolean {
   return from >= 0 && end.every((word, i) => words[from + i] === word);
 }
 
-/** Beginnings of names of several words that are no names themselves: "heron" of "Heron Hut". Worked out once for each list. */
+/**
+ * Beginnings of names of several words that are no names themselves: "heron" of "Heron Hut". Worked out once
+ * for each list.
+ */
 const begunNames = new WeakMap<readonly string[], ReturnType<typeof ends>>();
 
 function beginningsOf(names: readonly string[]): ReturnType<typeof ends> {

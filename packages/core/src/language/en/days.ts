@@ -1,16 +1,23 @@
 /** Which day English words mean, and how a day is said. */
 import {
-  civilOf, dayText, daysInMonth, isDay, plusDays, plusMonths, weekdayOf, type Civil, type Day,
-} from '../../calendar/calendar.js'; // prettier-ignore
-import type { Meaning, Read } from '../meaning.js';
-import { capital } from '../writing.js';
-import { wordsOfPhraseAt as phraseAt } from '../phrase.js';
-import { cardinalAt, ordinalText, readBelow100, readNumber, readYear } from './numbers.js';
-import { DAYS, MONTHS } from './times.js';
+  civilOf,
+  dayText,
+  daysInMonth,
+  isDay,
+  plusDays,
+  plusMonths,
+  weekdayOf,
+  type Civil,
+  type Day,
+} from '../../calendar/calendar.js';
+import type { Meaning, Read } from '../common/meaning.js';
+import { capital } from '../common/writing.js';
+import { wordsOfPhraseAt as phraseAt } from '../common/phrase.js';
+import { DAYS, dayNumber, monthAt, MONTHS, readDate } from './dates.js';
+import { cardinalAt, ordinalText } from './numbers.js';
 
 type Words = readonly string[];
 
-const SHORT_MONTHS = 'jan feb mar apr may jun jul aug sep oct nov dec'.split(' ');
 const SHORT_DAYS = new Map(
   ['mon', 'tue', 'tues', 'wed', 'thu', 'thur', 'thurs', 'fri', 'sat', 'sun'].map((short) => [
     short,
@@ -52,15 +59,9 @@ function weekdayAt(word: string | undefined): number {
   return full >= 0 ? full : (SHORT_DAYS.get(word) ?? -1);
 }
 
-function monthAt(word: string | undefined): number {
-  if (word === undefined) return 0;
-  const bare = word === 'sept' ? 'sep' : word;
-  return Math.max(MONTHS.indexOf(bare), SHORT_MONTHS.indexOf(bare)) + 1;
-}
-
 /** The first such weekday after this day. */
 function nextWeekday(after: Day, weekday: number): Day {
-  return plusDays(after, (weekday - weekdayOf(after) + 6) % 7 + 1); // prettier-ignore
+  return plusDays(after, ((weekday - weekdayOf(after) + 6) % 7) + 1);
 }
 
 /** The first day from today on with this date, or null where no year has it. */
@@ -85,50 +86,34 @@ function nextDayOfMonth(day: number, today: Day): Day | null {
   return null;
 }
 
-/** "twenty third", "23rd", "the 23rd"; with `cardinal` also "23" and "twenty three". */
-function dateNumber(words: Words, from: number, cardinal: boolean): Meaning<number> | null {
-  const written = /^(\d{1,2})(st|nd|rd|th)?$/.exec(words[from] ?? '');
-  if (written && (written[2] !== undefined || cardinal)) return { value: Number(written[1]), count: 1 };
-  if (written) return null;
-  const read = readBelow100(words, from);
-  return read && (read.ordinal || cardinal) ? { value: read.value, count: read.count } : null;
-}
-
-function yearAt(words: Words, from: number): Meaning<number> | null {
-  const written = /^(20\d\d)$/.exec(words[from] ?? '');
-  if (written) return { value: Number(written[1]), count: 1 };
-  const said = readYear(words, from);
-  if (said) return { value: said.year, count: said.count };
-  const number = readNumber(words, from);
-  return number && number.value >= 2000 && number.value < 2100 && !number.ordinal
-    ? { value: number.value, count: number.count }
-    : null;
-}
-
 const dated = (date: Civil): Day | null => (isDay(date) ? dayText(date) : null);
 
-/** "the twenty third of may", "may the twenty third", "23 may 2027", "the first of next month", "the twenty third". */
+/**
+ * "the twenty third of may", "may the twenty third", "23 may 2027", "the first of next month", "the twenty
+ * third".
+ */
 function fullDate(words: Words, from: number, today: Day): Meaning<Day | null> | null {
-  const month = monthAt(words[from]);
-  if (month > 0) {
-    const the = Number(words[from + 1] === 'the');
-    const day = dateNumber(words, from + 1 + the, true);
-    if (!day || day.value < 1 || day.value > 39) return null;
-    return withYear(words, from, 1 + the + day.count, month, day.value, today);
+  const told = readDate(words, from);
+  if (told?.day) {
+    const { month, day, year, count } = told;
+    const value = year === null ? nextDate(month, day.value, today) : dated({ year, month, day: day.value });
+    return { value, count };
   }
+  return told || monthAt(words[from]) > 0 ? null : ofThisOrThat(words, from, today);
+}
+
+/** "The last day of may", "the end of the month", "the first of next month", "the twenty third". */
+function ofThisOrThat(words: Words, from: number, today: Day): Meaning<Day | null> | null {
   const the = Number(words[from] === 'the');
   const last = phraseAt(words, from + the, 'last day') || phraseAt(words, from + the, 'end');
   if (last > 0 && words[from + the + last] === 'of')
     return ofMonth(words, from, the + last + 1, 31, today, true);
-  const day = dateNumber(words, from + the, true);
-  if (!day || day.value < 1 || day.value > 39) return null;
-  const of = Number(words[from + the + day.count] === 'of');
-  const found = monthAt(words[from + the + day.count + of]);
-  if (found > 0) return withYear(words, from, the + day.count + of + 1, found, day.value, today);
-  if (of === 1) return ofMonth(words, from, the + day.count + 1, day.value, today, false);
-  const ordinal = dateNumber(words, from + the, false);
-  if (!ordinal || ordinal.value > 31) return null;
-  return { value: nextDayOfMonth(ordinal.value, today), count: the + ordinal.count };
+  const day = dayNumber(words, from + the);
+  if (!day) return null;
+  if (words[from + the + day.count] === 'of')
+    return ofMonth(words, from, the + day.count + 1, day.value, today, false);
+  if (!day.ordinal || day.value > 31) return null;
+  return { value: nextDayOfMonth(day.value, today), count: the + day.count };
 }
 
 /** "… of this month", "… of next month", "… of may". */
@@ -144,23 +129,18 @@ function ofMonth(words: Words, from: number, count: number, day: number, today: 
   return { value: dated({ ...base, day: date }), count: count + (next || same || 1 + the) };
 }
 
-function withYear(words: Words, from: number, count: number, month: number, day: number, today: Day) {
-  const comma = yearAt(words, from + count);
-  if (comma) return { value: dated({ year: comma.value, month, day }), count: count + comma.count };
-  return { value: nextDate(month, day, today), count };
-}
-
 /** "2026-11-27", "27.11.2026", "27.11", "27/11/2026": the day first where the year is not. */
 function numericDate(word: string | undefined, today: Day): Meaning<Day | null> | null {
   const iso = /^(\d{4})-(\d{1,2})-(\d{1,2})$/.exec(word ?? '');
-  if (iso) return { value: dated({ year: Number(iso[1]), month: Number(iso[2]), day: Number(iso[3]) }), count: 1 }; // prettier-ignore
+  if (iso)
+    return { value: dated({ year: Number(iso[1]), month: Number(iso[2]), day: Number(iso[3]) }), count: 1 };
   const local = /^(\d{1,2})[./](\d{1,2})(?:[./](\d{4}|\d{2}))?$/.exec(word ?? '');
   if (!local) return null;
   const [day, month] = [Number(local[1]), Number(local[2])];
   // "6.30" is a time of day.
   if (month > 12 || (local[3] === undefined && word!.includes('.') && month === 0)) return null;
   if (local[3] === undefined) return { value: nextDate(month, day, today), count: 1 };
-  return { value: dated({ year: Number(local[3]) % 100 + 2000, month, day }), count: 1 }; // prettier-ignore
+  return { value: dated({ year: (Number(local[3]) % 100) + 2000, month, day }), count: 1 };
 }
 
 /** "in three days", "in a week", "two weeks from now", "in a fortnight". */

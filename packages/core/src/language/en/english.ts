@@ -1,9 +1,10 @@
 /** English. */
-import type { Language } from '../contract.js';
-import { writeWith, type Rule } from '../writing.js';
+import type { Language } from '../common/contract.js';
+import { writeWith, type Rule } from '../common/writing.js';
 import { cardinal, decimal, money, ordinal, percent } from './amounts.js';
 import { englishAssent, englishCommand } from './commands.js';
 import { englishCompleteness } from './completeness.js';
+import { englishNamedDay } from './named-days.js';
 import { englishErrands } from './errands.js';
 import { punctuate } from './marks.js';
 import { readNumber } from './numbers.js';
@@ -42,6 +43,7 @@ export const english: Language = {
       'This is the assistant of {title}. A caller wants to speak to you: {caller}. {known} Press one to take the call.',
     brings: 'This is {title}, with a message for you. {text}',
     backAgain: 'You are talking with me again. What else can I do?',
+    recorded: 'This call is recorded.',
     farewell: 'Goodbye.',
   },
   polite: 'please hello hi hey um uh er erm oh well so thanks thank you good morning evening afternoon'.split(
@@ -54,6 +56,7 @@ export const english: Language = {
   overlap: englishOverlap,
   interjections: ENGLISH_INTERJECTIONS,
   personWanted: 'I want to speak to a person',
+  namedDay: englishNamedDay,
   errands: englishErrands,
   plain,
 };

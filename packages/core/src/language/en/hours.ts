@@ -1,8 +1,9 @@
 /** Which time of day, and how long a time, English words mean, and how they are said. */
 import { plusMinutes, plusMonths, type Moment } from '../../calendar/calendar.js';
-import type { Meaning, Read, SaidTime } from '../meaning.js';
-import { wordsOfPhraseAt as phraseAt } from '../phrase.js';
-import { cardinalAt, readBelow100, unitOf } from './numbers.js';
+import type { Meaning, Read, SaidTime } from '../common/meaning.js';
+import { wordsOfPhraseAt as phraseAt } from '../common/phrase.js';
+import { readClock, type ClockForm } from './clock.js';
+import { cardinalAt } from './numbers.js';
 
 type Words = readonly string[];
 
@@ -37,24 +38,14 @@ export const englishPartOfDay: Read<'first' | 'second'> = (words, at) => {
   return null;
 };
 
-/** "pm", "p.m.", "p m", "in the evening", "tonight", directly after a time. */
+/** "in the evening", "tonight", directly after a time. */
 function halfAt(words: Words, at: number): Meaning<'first' | 'second'> | null {
-  const bare = (words[at] ?? '').replace(/\./g, '');
-  if (bare === 'am' || bare === 'pm') return { value: bare === 'am' ? 'first' : 'second', count: 1 };
-  if ((bare === 'a' || bare === 'p') && words[at + 1] === 'm')
-    return { value: bare === 'a' ? 'first' : 'second', count: 2 };
-  const part = englishPartOfDay(words, at, { day: '', minute: 0 });
-  return part && (words[at] === 'in' || words[at] === 'at' || words[at] === 'this' || words[at] === 'tonight') ? part : null; // prettier-ignore
+  const leads = ['in', 'at', 'this', 'tonight'].includes(words[at] ?? '');
+  return leads ? englishPartOfDay(words, at, { day: '', minute: 0 }) : null;
 }
 
-function small(words: Words, at: number): Meaning<number> | null {
-  if (/^\d{1,2}$/.test(words[at] ?? '')) return { value: Number(words[at]), count: 1 };
-  const read = readBelow100(words, at);
-  return read && !read.ordinal ? { value: read.value, count: read.count } : null;
-}
-
-function time(hour: number, minutes: number, half: SaidTime['half'], sure: boolean): SaidTime | null {
-  if (hour > 24 || minutes > 59 || (hour === 24 && minutes > 0)) return null;
+/** What a clock shows so, by which half of the day it is. */
+function shown(hour: number, minutes: number, half: SaidTime['half'], sure: boolean): SaidTime {
   if (hour > 12 || hour === 0) {
     const isSecond = hour >= 12 && hour < 24;
     return { minute: (hour % 24) * 60 + minutes, half: isSecond ? 'second' : 'first', sure };
@@ -63,78 +54,46 @@ function time(hour: number, minutes: number, half: SaidTime['half'], sure: boole
   return { minute: half === 'second' ? base + 720 : base, half, sure };
 }
 
-function ended(words: Words, at: number, count: number, hour: number, minutes: number, sure: boolean) {
-  const half = halfAt(words, at + count);
-  const value = time(hour, minutes, half?.value ?? null, sure || half !== null);
-  return value && { value, count: count + (half?.count ?? 0) };
-}
-
-/** "half past six", "quarter to seven", "twenty past six", "ten minutes to seven". */
-function aroundTheHour(words: Words, at: number): Meaning<SaidTime> | null {
-  const article = Number(words[at] === 'a' && words[at + 1] === 'quarter');
-  const word = words[at + article];
-  const named = word === 'half' ? 30 : word === 'quarter' ? 15 : null;
-  const said = named === null ? small(words, at) : { value: named, count: 1 + article };
-  if (!said || said.value < 1 || said.value > 30) return null;
-  let next = at + said.count;
-  if (words[next] === 'minutes') next++;
-  const to = words[next];
-  if (to !== 'past' && to !== 'to' && to !== 'after') return null;
-  if ((word === 'half' && to !== 'past') || (to === 'after' && named === null)) return null;
-  const hour = small(words, next + 1);
-  if (!hour || hour.value < 1 || hour.value > 12) return null;
-  const minutes = to === 'to' ? 60 - said.value : said.value;
-  const shown = to === 'to' ? (hour.value === 1 ? 12 : hour.value - 1) : hour.value;
-  return ended(words, at, next + 1 + hour.count - at, shown, minutes, true);
-}
-
-/** "6:30", "6.30", "18:30", "six thirty", "six oh five", "six o'clock", "six p m", "eighteen hundred", "six". */
-function onTheClock(words: Words, at: number): Meaning<SaidTime> | null {
-  const word = words[at] ?? '';
-  const written = /^(\d{1,2})[:.](\d\d)(am|pm)?$/.exec(word) ?? /^(\d{1,2})()(am|pm)$/.exec(word);
-  if (written) {
-    const half = written[3] === undefined ? null : written[3] === 'am' ? ('first' as const) : ('second' as const); // prettier-ignore
-    if (half === null) return ended(words, at, 1, Number(written[1]), Number(written[2]), true);
-    const value = time(Number(written[1]), Number(written[2]), half, true);
-    return value && { value, count: 1 };
-  }
-  const hour = small(words, at);
-  if (!hour || hour.value > 24) return null;
-  const next = at + hour.count;
-  if (/^o'?clock$/.test(words[next] ?? '')) return ended(words, at, hour.count + 1, hour.value, 0, true);
-  if (words[next] === 'hundred') {
-    const hours = Number(words[next + 1] === 'hours');
-    return ended(words, at, hour.count + 1 + hours, hour.value, 0, true);
-  }
-  if (words[next] === 'oh' || words[next] === 'o') {
-    const unit = unitOf(words[next + 1]) ?? (/^\d$/.test(words[next + 1] ?? '') ? Number(words[next + 1]) : null); // prettier-ignore
-    if (unit !== null) return ended(words, at, hour.count + 2, hour.value, unit, true);
-  }
-  const minutes = small(words, next);
-  if (minutes && minutes.value >= 10 && minutes.value < 60)
-    return ended(words, at, hour.count + minutes.count, hour.value, minutes.value, false);
-  return ended(words, at, hour.count, hour.value, 0, false);
-}
+/** Words that a time follows. */
+const BEFORE_A_TIME = ['at', 'by', 'around', 'about', 'from', 'until', 'till', 'before', 'after'];
+/** Told so, it can be nothing but a time. */
+const SURE_FORMS: readonly ClockForm[] = ['around', "o'clock", 'hundred', 'oh', 'figures'];
 
 export const englishTime: Read<SaidTime> = (words, at) => {
-  const lead = ['at', 'by', 'around', 'about', 'from', 'until', 'till', 'before', 'after'].includes(words[at] ?? '') ? 1 : 0; // prettier-ignore
+  const lead = Number(BEFORE_A_TIME.includes(words[at] ?? ''));
   const from = at + lead;
-  if (words[from] === 'noon' || words[from] === 'midday') return { value: { minute: 720, half: 'second', sure: true }, count: lead + 1 }; // prettier-ignore
+  if (words[from] === 'noon' || words[from] === 'midday')
+    return { value: { minute: 720, half: 'second', sure: true }, count: lead + 1 };
   if (words[from] === 'midnight') return { value: { minute: 0, half: 'first', sure: true }, count: lead + 1 };
-  const found = aroundTheHour(words, from) ?? onTheClock(words, from);
-  return (
-    found && { value: { ...found.value, sure: found.value.sure || lead === 1 }, count: lead + found.count }
-  );
+  const told = readClock(words, from);
+  if (!told) return null;
+  const part = told.half === null ? halfAt(words, from + told.count) : null;
+  const half = told.half ?? part?.value ?? null;
+  const sure = lead === 1 || half !== null || SURE_FORMS.includes(told.form);
+  return {
+    value: shown(told.hour, told.minutes, half, sure),
+    count: lead + told.count + told.halfCount + (part?.count ?? 0),
+  };
 };
 
-/** "two hours", "an hour and a half", "two and a half hours", "half an hour", "three quarters of an hour", "2h". */
+const PARTS_OF_A_UNIT: readonly (readonly [string, number])[] = [
+  ['half an', 0.5],
+  ['half a', 0.5],
+  ['a quarter of an', 0.25],
+  ['quarter of an', 0.25],
+  ['three quarters of an', 0.75],
+  ['3 quarters of an', 0.75],
+];
+
+/**
+ * "two hours", "an hour and a half", "two and a half hours", "half an hour", "three quarters of an hour",
+ * "2h".
+ */
 export const englishDuration: Read<number> = (words, at) => {
-  const half = phraseAt(words, at, 'half an') || phraseAt(words, at, 'half a');
-  if (half > 0) return unitAt(words, at, half, 0.5);
-  const quarter = phraseAt(words, at, 'a quarter of an') || phraseAt(words, at, 'quarter of an');
-  if (quarter > 0) return unitAt(words, at, quarter, 0.25);
-  const three = phraseAt(words, at, 'three quarters of an') || phraseAt(words, at, '3 quarters of an');
-  if (three > 0) return unitAt(words, at, three, 0.75);
+  for (const [phrase, share] of PARTS_OF_A_UNIT) {
+    const count = phraseAt(words, at, phrase);
+    if (count > 0) return unitAt(words, at, count, share);
+  }
   const written = /^(\d{1,3})(h|min)$/.exec(words[at] ?? '');
   if (written) return { value: Number(written[1]) * (written[2] === 'h' ? 60 : 1), count: 1 };
   const one = words[at] === 'a' || words[at] === 'an' ? { value: 1, count: 1 } : cardinalAt(words, at);
@@ -142,16 +101,21 @@ export const englishDuration: Read<number> = (words, at) => {
   const halfMore = phraseAt(words, at + one.count, 'and a half');
   if (halfMore > 0) return unitAt(words, at, one.count + halfMore, one.value + 0.5);
   const first = unitAt(words, at, one.count, one.value);
-  if (!first) return null;
-  const unit = first.value / one.value;
+  return first && withRest(words, at, first, one.value);
+};
+
+/** "… and a half", "… and twenty minutes": what is told behind so many of a unit. */
+function withRest(words: Words, at: number, first: Meaning<number>, times: number): Meaning<number> {
+  const unit = first.value / times;
   const tail = phraseAt(words, at + first.count, 'and a half');
   if (tail > 0) return { value: first.value + unit / 2, count: first.count + tail };
   const joined = Number(words[at + first.count] === 'and');
   const rest = cardinalAt(words, at + first.count + joined);
   const more = rest && unitAt(words, at + first.count + joined, rest.count, rest.value);
-  if (more && more.value < unit) return { value: first.value + more.value, count: first.count + joined + more.count }; // prettier-ignore
+  if (more && more.value < unit)
+    return { value: first.value + more.value, count: first.count + joined + more.count };
   return first;
-};
+}
 
 function unitAt(words: Words, at: number, count: number, times: number): Meaning<number> | null {
   const unit = UNIT_MINUTES.get((words[at + count] ?? '').replace(/s$/, ''));
@@ -160,7 +124,9 @@ function unitAt(words: Words, at: number, count: number, times: number): Meaning
 
 /** "in an hour", "in three days", "two hours from now", "in a month", "now". */
 export const englishFromNow: Read<Moment & { hasTime: boolean }> = (words, at, now) => {
-  const soon = ['right now', 'straight away', 'right away', 'at once', 'immediately', 'now'].map((phrase) => phraseAt(words, at, phrase)).find((count) => count > 0); // prettier-ignore
+  const soon = ['right now', 'straight away', 'right away', 'at once', 'immediately', 'now']
+    .map((phrase) => phraseAt(words, at, phrase))
+    .find((count) => count > 0);
   if (soon !== undefined) return { value: { ...now, hasTime: true }, count: soon };
   const lead = Number(words[at] === 'in');
   const month = lead === 1 && (words[at + 1] === 'a' || words[at + 1] === 'one') && words[at + 2] === 'month';

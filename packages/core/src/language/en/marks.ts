@@ -1,5 +1,5 @@
 /** Capitals and sentence marks: where a sentence begins and ends, and whether it is a question. */
-import { capital, type MarkOptions, type Token } from '../writing.js';
+import { capital, type MarkOptions, type Token } from '../common/writing.js';
 import { isDay } from './times.js';
 
 /** A pause this long may end a sentence. */
@@ -24,7 +24,19 @@ const SUBJECT = set(
 );
 const DETERMINER = set('the a an my your our his her their its any some all each every no another both');
 const FILLERS = set('um uh er erm so and but then please now just also actually oh well');
-const TAGS = ["isn't it", 'is it', "aren't they", "don't you", "doesn't it", "isn't there", 'right', 'correct', "aren't you", "can't i", "can't we"]; // prettier-ignore
+const TAGS = [
+  "isn't it",
+  'is it',
+  "aren't they",
+  "don't you",
+  "doesn't it",
+  "isn't there",
+  'right',
+  'correct',
+  "aren't you",
+  "can't i",
+  "can't we",
+];
 /** Openers are set off by a comma: "Hello, is …", "No, wait, make it four." */
 const OPENERS = [
   'good morning',
@@ -49,7 +61,19 @@ const OPENERS = [
   'nope',
 ];
 /** Courtesies are sentences of their own. */
-const COURTESIES = ['thank you very much', 'thank you so much', 'thanks a lot', 'thank you', 'thanks', 'good bye', 'goodbye', 'bye bye', 'bye', 'good night', 'see you']; // prettier-ignore
+const COURTESIES = [
+  'thank you very much',
+  'thank you so much',
+  'thanks a lot',
+  'thank you',
+  'thanks',
+  'good bye',
+  'goodbye',
+  'bye bye',
+  'bye',
+  'good night',
+  'see you',
+];
 
 function startsWith(words: readonly string[], at: number, phrase: string): number {
   const parts = phrase.split(' ');
@@ -62,17 +86,7 @@ function longestAt(words: readonly string[], at: number, phrases: readonly strin
 
 /** Is this sentence a question? `words` are its spoken words; `isName` says which of them begin a name. */
 export function isQuestion(words: readonly string[], isName: (i: number) => boolean): boolean {
-  let at = 0;
-  for (;;) {
-    const opener = longestAt(words, at, OPENERS);
-    if (opener > 0) at += opener;
-    else if (
-      FILLERS.has(words[at] ?? '') ||
-      (at > 0 && isName(at) && at < words.length - 1 && !FILLERS.has(words[at - 1]!) && opens(words, at + 1))
-    )
-      at++;
-    else break;
-  }
+  const at = afterOpeners(words, isName);
   const rest = words.slice(at);
   if (rest.length === 0) return false;
   if (tagOf(rest)) return true;
@@ -86,6 +100,19 @@ export function isQuestion(words: readonly string[], isName: (i: number) => bool
     rest.length <= 6 &&
     /^(?:at|on|in|for|from|to|tomorrow|tonight|today|breakfast|supper|dinner)$/.test(first)
   );
+}
+
+/** Where the sentence itself begins: after "well, um, Tansy". */
+function afterOpeners(words: readonly string[], isName: (i: number) => boolean): number {
+  // Who is spoken to.
+  const isAddressed = (at: number) =>
+    at > 0 && at < words.length - 1 && isName(at) && !FILLERS.has(words[at - 1]!) && opens(words, at + 1);
+  for (let at = 0; ;) {
+    const opener = longestAt(words, at, OPENERS);
+    const one = FILLERS.has(words[at] ?? '') || isAddressed(at) ? 1 : 0;
+    if (opener + one === 0) return at;
+    at += opener || one;
+  }
 }
 
 /** The tag that makes a statement a question: "the hut is open, isn't it". */

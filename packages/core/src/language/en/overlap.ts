@@ -1,5 +1,5 @@
 /** What people say while somebody else speaks: to stop them, or only to show that they listen. */
-import { overlapBy } from '../overlap.js';
+import { overlapBy } from '../common/overlap.js';
 
 const AT_ONCE = [
   'stop',
@@ -11,7 +11,20 @@ const AT_ONCE = [
   'just a moment',
   'just a second',
 ];
-const STOPS = ['no', 'sorry', 'pardon', 'quiet', 'enough', 'one moment', 'one second', 'actually', 'hey', 'never mind', 'cancel', 'listen']; // prettier-ignore
+const STOPS = [
+  'no',
+  'sorry',
+  'pardon',
+  'quiet',
+  'enough',
+  'one moment',
+  'one second',
+  'actually',
+  'hey',
+  'never mind',
+  'cancel',
+  'listen',
+];
 const NODS = new Set(
   'mm mhm mmhm hm hmm mmm mm-hm mm-hmm mhmm uh-huh uh huh um ah oh aha ha yeah yes yep yup okay ok right sure good great nice fine well really wow true exactly cool lovely alright'.split(
     ' ',
@@ -30,7 +43,10 @@ const NOD_PHRASES = new Set([
   'that is good',
   'good good',
 ]);
-/** What is said over anybody's voice, as templates of expected phrases: recognition hears short words better that it expects. */
+/**
+ * What is said over anybody's voice, as templates of expected phrases: recognition hears short words better
+ * that it expects.
+ */
 export const ENGLISH_INTERJECTIONS = [
   '(wait|stop|no|hold on|hang on|excuse me) [wait|stop it|no]',
   '(yes|yeah|okay|right|sure|all right|i see|uh huh|of course)',

@@ -1,22 +1,10 @@
 /** Which number, amount, row of digits or letters English words mean, and how they are said. */
-import type { Meaning, Read } from '../meaning.js';
+import type { Meaning, Read } from '../common/meaning.js';
+import { currencyCoded, currencyOf, isCents, moneyAfter } from './money.js';
 import { grouped, readNumber, unitOf } from './numbers.js';
 
 type Words = readonly string[];
 
-const CURRENCIES = new Map([
-  ['euro', 'EUR'], ['euros', 'EUR'], ['eur', 'EUR'], ['€', 'EUR'],
-  ['dollar', 'USD'], ['dollars', 'USD'], ['usd', 'USD'], ['$', 'USD'],
-  ['pound', 'GBP'], ['pounds', 'GBP'], ['gbp', 'GBP'], ['£', 'GBP'],
-  ['franc', 'CHF'], ['francs', 'CHF'], ['chf', 'CHF'],
-]); // prettier-ignore
-const SAID_CURRENCIES = new Map([
-  ['EUR', 'euro'],
-  ['USD', 'dollar'],
-  ['GBP', 'pound'],
-  ['CHF', 'franc'],
-]);
-const CENTS = /^(?:cents?|pence|penny)$/;
 const WORDS = 'zero one two three four five six seven eight nine ten eleven twelve'.split(' ');
 
 /** "three", "a dozen", "a couple of", "12", "1,200". */
@@ -52,41 +40,44 @@ export const englishDecimal: Read<number> = (words, at) => {
     return { value: sign * 0.5, count: minus + (words[from] === 'a' ? 2 : 1) };
   const whole = englishNumber(words, from, { day: '', minute: 0 });
   if (!whole) return null;
-  let count = whole.count;
-  if (words[from + count] === 'point') {
-    let digits = '';
-    for (let i = from + count + 1; digitAt(words, i) !== null; i++) digits += digitAt(words, i);
-    if (digits !== '') return { value: sign * Number(`${whole.value}.${digits}`), count: minus + count + 1 + digits.length }; // prettier-ignore
-  }
-  const half = ['and', 'a', 'half'].every((word, i) => words[from + count + i] === word);
-  if (half) count += 3;
-  return { value: sign * (whole.value + (half ? 0.5 : 0)), count: minus + count };
+  const { value, count } = withFraction(words, from, whole);
+  return { value: sign * value, count: minus + count };
 };
+
+/** "… point five", "… and a half". */
+function withFraction(words: Words, from: number, { value, count }: Meaning<number>): Meaning<number> {
+  let digits = '';
+  if (words[from + count] === 'point')
+    for (let i = from + count + 1; digitAt(words, i) !== null; i++) digits += digitAt(words, i);
+  if (digits !== '') return { value: Number(`${value}.${digits}`), count: count + 1 + digits.length };
+  const half = ['and', 'a', 'half'].every((word, i) => words[from + count + i] === word);
+  return half ? { value: value + 0.5, count: count + 3 } : { value, count };
+}
+
+const AMOUNT = /^([€$£])?(\d[\d,]*(?:\.\d+)?)([€$£])?$/;
+
+/** "€24.50", "24.50€". */
+function writtenMoney(word: string): { amount: number; currency: string } | null {
+  const [, before, amount, behind] = AMOUNT.exec(word) ?? [];
+  const currency = currencyOf(before ?? behind);
+  return currency && amount !== undefined
+    ? { amount: Number(amount.replaceAll(',', '')), currency: currency.code }
+    : null;
+}
 
 /** "twenty four euros fifty", "€24.50", "24.50 euros", "fifty cents", "three pounds and five pence". */
 export const englishMoney: Read<{ amount: number; currency: string }> = (words, at) => {
-  const written = /^([€$£])(\d[\d,]*(?:\.\d+)?)$/.exec(words[at] ?? '');
-  if (written)
-    return { value: { amount: Number(written[2]!.replaceAll(',', '')), currency: CURRENCIES.get(written[1]!)! }, count: 1 }; // prettier-ignore
-  const behind = /^(\d[\d,]*(?:\.\d+)?)([€$£])$/.exec(words[at] ?? '');
-  if (behind)
-    return { value: { amount: Number(behind[1]!.replaceAll(',', '')), currency: CURRENCIES.get(behind[2]!)! }, count: 1 }; // prettier-ignore
+  const written = writtenMoney(words[at] ?? '');
+  if (written) return { value: written, count: 1 };
   const amount = englishDecimal(words, at, { day: '', minute: 0 });
   if (!amount || amount.value < 0) return null;
-  const word = words[at + amount.count] ?? '';
-  if (CENTS.test(word)) return { value: { amount: amount.value / 100, currency: 'EUR' }, count: amount.count + 1 }; // prettier-ignore
-  const currency = CURRENCIES.get(word);
-  if (currency === undefined) return null;
-  const count = amount.count + 1;
-  const joined = Number(words[at + count] === 'and');
-  const small = englishNumber(words, at + count + joined, { day: '', minute: 0 });
-  const named = small !== null && CENTS.test(words[at + count + joined + small.count] ?? '');
-  const isSmall = small !== null && Number.isInteger(amount.value) && small.value < 100 && (named || (joined === 0 && small.value >= 10)); // prettier-ignore
-  if (!isSmall) return { value: { amount: amount.value, currency }, count };
-  return {
-    value: { amount: amount.value + small.value / 100, currency },
-    count: count + joined + small.count + Number(named),
-  };
+  if (isCents(words[at + amount.count]))
+    return { value: { amount: amount.value / 100, currency: 'EUR' }, count: amount.count + 1 };
+  const isWhole = Number.isInteger(amount.value);
+  const told = moneyAfter(words, at, { count: amount.count, isWhole });
+  if (!told) return null;
+  const { currency, cents, count } = told;
+  return { value: { amount: amount.value + (cents ?? 0) / 100, currency: currency.code }, count };
 };
 
 function digitAt(words: Words, at: number): string | null {
@@ -131,11 +122,7 @@ export const englishLetters: Read<string> = (words, at) => {
   for (;;) {
     const times = words[i] === 'double' ? 2 : 1;
     const word = (words[times > 1 ? i + 1 : i] ?? '').replace(/\.$/, '');
-    const group = /^[a-z](?:-[a-z])+$/.test(word)
-      ? word.replaceAll('-', '')
-      : /^[a-z]$/.test(word)
-        ? word
-        : '';
+    const group = /^[a-z](?:-[a-z])*$/.test(word) ? word.replaceAll('-', '') : '';
     if (group === '') break;
     letters += group.repeat(times);
     i += times > 1 ? 2 : 1;
@@ -149,29 +136,31 @@ export const englishLetters: Read<string> = (words, at) => {
 export const englishEmail: Read<string> = (words, at) => {
   if (/^[^\s@]+@[^\s@]+\.[a-z0-9]{2,}$/.test(words[at] ?? '')) return { value: words[at]!, count: 1 };
   let text = '';
-  let seenAt = false;
-  for (let i = at; i < words.length && i < at + 20; i++) {
-    const word = words[i]!;
-    const sign = { dot: '.', point: '.', at: '@', dash: '-', hyphen: '-', underscore: '_', minus: '-' }[word];
-    if (sign === '@') {
-      if (seenAt) return null;
-      seenAt = true;
-    }
-    const isJoined = text === '' || /[.@_-]$/.test(text);
-    if (sign === undefined && !isJoined) {
-      // Letters and digits that are said one by one stand together.
-      if (!/^[a-z0-9]$/.test(word) && digitAt(words, i) === null) break;
-    }
-    text += sign ?? digitAt(words, i) ?? word;
-    if (
-      seenAt &&
-      /^[a-z0-9._-]+@[a-z0-9-]+(?:\.[a-z0-9-]+)*\.[a-z]{2,}$/.test(text) &&
-      words[i + 1] !== 'dot'
-    )
-      return { value: text, count: i + 1 - at };
+  for (let i = at; i < words.length && i < at + MOST_EMAIL_WORDS; i++) {
+    const part = emailPart(words, i, text);
+    if (part === null || (part === '@' && text.includes('@'))) return null;
+    text += part;
+    if (EMAIL.test(text) && words[i + 1] !== 'dot') return { value: text, count: i + 1 - at };
   }
   return null;
 };
+
+const MOST_EMAIL_WORDS = 20;
+const EMAIL = /^[a-z0-9._-]+@[a-z0-9-]+(?:\.[a-z0-9-]+)*\.[a-z]{2,}$/;
+const EMAIL_SIGNS = new Map(
+  Object.entries({ dot: '.', point: '.', at: '@', dash: '-', hyphen: '-', underscore: '_', minus: '-' }),
+);
+
+/** What a word adds to an address; null where it ends one. */
+function emailPart(words: Words, at: number, text: string): string | null {
+  const word = words[at]!;
+  const sign = EMAIL_SIGNS.get(word);
+  if (sign !== undefined) return sign;
+  const digit = digitAt(words, at);
+  const isJoined = text === '' || /[.@_-]$/.test(text);
+  // Letters and digits that are said one by one stand together.
+  return isJoined || digit !== null || /^[a-z0-9]$/.test(word) ? (digit ?? word) : null;
+}
 
 /** Up to twelve in words. */
 export function sayNumber(value: number): string {
@@ -180,7 +169,7 @@ export function sayNumber(value: number): string {
 }
 
 export function sayMoney(amount: number, currency: string): string {
-  const name = SAID_CURRENCIES.get(currency) ?? currency;
+  const name = currencyCoded(currency)?.name ?? currency;
   const unit = amount === 1 || name === currency ? name : `${name}s`;
   return `${Number.isInteger(amount) ? amount : amount.toFixed(2)} ${unit}`;
 }

@@ -1,12 +1,14 @@
 /** Telephone numbers, codes, and letters that are said one by one. */
 import { readDigits } from './numbers.js';
-import type { Rule } from '../writing.js';
+import type { Rule } from '../common/writing.js';
 
 /** So many digits in a row are a number that is read out, not counted. */
 const LEAST_DIGITS = 3;
 const NAMED = new Set('number room bunk code pin line extension postcode zip phone'.split(' '));
 
-/** After one of these a run of letters may begin with an "a"; elsewhere that is the article ("have a T V"). */
+/**
+ * After one of these a run of letters may begin with an "a"; elsewhere that is the article ("have a T V").
+ */
 const BEFORE_SPELLING = new Set('is name spelled spelt spell letters code plate'.split(' '));
 
 function letter(word: string | undefined): string | null {

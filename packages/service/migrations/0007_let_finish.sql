@@ -1,0 +1,1 @@
+ALTER TABLE "keys" ADD COLUMN "let_finish" boolean DEFAULT false NOT NULL;
