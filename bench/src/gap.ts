@@ -65,7 +65,7 @@ class PlainWays {
 
   async warm(): Promise<void> {
     await Promise.all([this.stt.warm(), this.tts.warm(), this.llm.warm()]);
-    const sentences = expandPhrases({ phrases: ['is the path open', 'how many bunks are free'] });
+    const sentences = expandPhrases({ phrases: ['is the path open', 'how many bunks are free'] }, 'en');
     await this.stt.prepare({ key: 'plain', sentences, weight: 0.3, pronunciations: {} });
   }
 

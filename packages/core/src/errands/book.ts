@@ -96,7 +96,9 @@ export class ErrandBook {
     const phrases = [likely(errand, errand.begins![pattern]!)];
     if (!/[\p{L}\p{N}]/u.test(phrases[0]!)) return [];
     return [
-      ...new Set(expandPhrases({ phrases, slots: slotsOf(errand) }).map((words) => words.join(' '))),
+      ...new Set(
+        expandPhrases({ phrases, slots: slotsOf(errand) }, this.language).map((words) => words.join(' ')),
+      ),
     ].slice(0, most);
   }
 

@@ -124,7 +124,7 @@ export function exampleSentences(errand: NamedErrand, language: string, most: nu
   const whole = { ...errand, begins: (errand.begins ?? []).filter((pattern) => !/\.\.\.|…/.test(pattern)) };
   const { phrases, slots } = new ErrandBook([whole], language).expected;
   const begins = phrases.slice(0, whole.begins.length);
-  const drawn = expandPhrases({ phrases: begins, slots }).map((words) => words.join(' '));
+  const drawn = expandPhrases({ phrases: begins, slots }, language).map((words) => words.join(' '));
   const random = seeded(1);
   const mixed = [...new Set(drawn)]
     .map((text) => ({ text, place: random() }))

@@ -1,4 +1,6 @@
 /** Do the words so far make one of the phrases that an assistant expects, whole, or only its beginning? */
+import type { ExpectedWords } from '../language/common/contract.js';
+import { languageOf } from '../language/language.js';
 import { optionsOf, Templates, type Part } from '../language/template.js';
 import { dictionaryWords, type Expected } from './expected-phrases.js';
 
@@ -14,17 +16,7 @@ export interface Fit {
 
 /** At least so many words must fit before this says anything. */
 const LEAST_WORDS = 2;
-/** Said before a phrase as often as not. */
-const LEAD_INS = new Set('um uh er erm well so and hello hi hey okay please yes no oh'.split(' '));
-
 const MOST_OPEN_WORDS = 12;
-const NUMBERS = new Set(
-  'oh zero one two three four five six seven eight nine ten eleven twelve thirteen fourteen fifteen sixteen seventeen eighteen nineteen twenty thirty forty fifty sixty seventy eighty ninety hundred'.split(
-    ' ',
-  ),
-);
-const isNumber = (word: string) => NUMBERS.has(word) || /^\d+$/.test(word);
-
 interface Template {
   parts: Part[];
   /** Words with which it may begin; null for any. */
@@ -36,8 +28,11 @@ export class ExpectedPhrases {
   /** All words of the phrases. */
   readonly words: ReadonlySet<string>;
 
-  /** @throws Fault `phrase-malformed` */
-  constructor({ phrases, slots }: Expected) {
+  private readonly heard: ExpectedWords;
+
+  /** @param language BCP 47, in which they are said @throws Fault `phrase-malformed` */
+  constructor({ phrases, slots }: Expected, language: string) {
+    this.heard = languageOf(language).expected;
     const templates = new Templates(slots ?? {}, dictionaryWords);
     const read = phrases.map((phrase) => templates.read(phrase));
     const known = new Map<Part, Set<string> | null>();
@@ -47,21 +42,22 @@ export class ExpectedPhrases {
 
   /** `words` in lower case; the longest stretch of them, up to the last, that fits a phrase counts. */
   match(words: readonly string[]): Fit | null {
-    const said = words.filter((word) => !/^(?:um|uh|er|erm)$/.test(word));
+    const { fillers, leadIns, numbers } = this.heard;
+    const said = words.filter((word) => !fillers.has(word));
     for (let from = 0; said.length - from >= LEAST_WORDS; from++) {
       const rest = said.slice(from);
       const found = { whole: false, begun: false, more: false };
       for (const { parts, begins } of this.templates) {
         if (begins && !begins.has(rest[0]!)) continue;
         const one = { whole: false, begun: false, more: false };
-        one.whole = new Walk(rest, one).over(parts, [0]).includes(rest.length);
+        one.whole = new Walk(rest, one, numbers).over(parts, [0]).includes(rest.length);
         found.whole ||= one.whole;
         found.begun ||= one.begun;
         found.more ||= one.more;
       }
       if (found.whole || found.begun) return found;
       // What comes before a phrase may be a few words of courtesy, not half of another sentence.
-      if (from >= 3 && !LEAD_INS.has(said[from]!)) return null;
+      if (from >= 3 && !leadIns.has(said[from]!)) return null;
     }
     return null;
   }
@@ -126,6 +122,7 @@ class Walk {
   constructor(
     private readonly words: readonly string[],
     private readonly found: Fit,
+    private readonly numbers: ReadonlySet<string>,
   ) {}
 
   /** Where the parts may end, from these places on. */
@@ -160,11 +157,15 @@ class Walk {
   private open({ of, length }: Extract<Part, { kind: 'open' }>, at: number): number[] {
     const { words, found } = this;
     let to = at;
-    while (to < words.length && (of === 'words' || of === 'date' || isNumber(words[to]!))) to++;
+    while (to < words.length && (of === 'words' || of === 'date' || this.isNumber(words[to]!))) to++;
     const least = of === 'digits' && length > 0 ? length : 1;
     const most = of === 'digits' && length > 0 ? length : MOST_OPEN_WORDS;
     if (to === words.length && to - at < least) found.begun = true;
     return Array.from({ length: Math.max(0, Math.min(to - at, most) - least + 1) }, (_, i) => at + least + i);
+  }
+
+  private isNumber(word: string): boolean {
+    return this.numbers.has(word) || /^\d+$/.test(word);
   }
 
   private choose(options: readonly Part[][], at: number): number[] {

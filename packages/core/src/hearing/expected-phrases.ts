@@ -3,6 +3,8 @@
  * written out as plain sentences from which a small language model is made.
  */
 import { Fault } from '../common/faults.js';
+import type { ExpectedWords } from '../language/common/contract.js';
+import { languageOf } from '../language/language.js';
 import { optionsOf, Templates, type Part, type Slots } from '../language/template.js';
 import { seeded } from '../common/seeded.js';
 
@@ -30,14 +32,16 @@ export function dictionaryWords(text: string): string[] {
 
 /**
  * Sentences that stand for all that the templates allow; each is a list of dictionary words.
+ * @param language BCP 47, of what open slots hold
  * @throws Fault `phrase-malformed`, with a path into `expected`, for a template that cannot be read.
  */
-export function expandPhrases(expected: Expected): string[][] {
+export function expandPhrases(expected: Expected, language: string): string[][] {
   const random = seeded(SEED);
+  const { expected: heard } = languageOf(language);
   const sentences: string[][] = [];
   for (const parts of readAll(expected)) {
     for (let i = 0; i < SENTENCES_A_TEMPLATE; i++) {
-      const words = draw(parts, random);
+      const words = draw(parts, heard, random);
       if (words.length > 0) sentences.push(words);
     }
   }
@@ -55,53 +59,32 @@ function readAll({ phrases, slots }: Expected): Part[][] {
   });
 }
 
-function draw(parts: readonly Part[], random: () => number): string[] {
+function draw(parts: readonly Part[], words: ExpectedWords, random: () => number): string[] {
   return parts.flatMap((part) => {
     if (part.kind === 'word') return [part.word];
     if (part.kind === 'anything') return [];
-    if (part.kind === 'open') return drawOpen(part, random);
+    if (part.kind === 'open') return drawOpen(part, words, random);
     const options = optionsOf(part);
-    return draw(options[Math.floor(random() * options.length)] ?? [], random);
+    return draw(options[Math.floor(random() * options.length)] ?? [], words, random);
   });
 }
 
-const DIGITS = ['zero', 'oh', 'one', 'two', 'three', 'four', 'five', 'six', 'seven', 'eight', 'nine'];
-const COUNTS = [
-  'one',
-  'two',
-  'three',
-  'four',
-  'five',
-  'six',
-  'seven',
-  'eight',
-  'nine',
-  'ten',
-  'eleven',
-  'twelve',
-  'twenty',
-];
-const DAYS = [
-  'today',
-  'tonight',
-  'tomorrow',
-  'monday',
-  'tuesday',
-  'wednesday',
-  'thursday',
-  'friday',
-  'saturday',
-  'sunday',
-];
 const USUAL_DIGITS = 4;
 
 /**
  * What an open slot may hold, where a list stands for it well enough; any words are left to the general
  * model.
  */
-function drawOpen({ of, length }: Extract<Part, { kind: 'open' }>, random: () => number): string[] {
-  const pick = (list: readonly string[]) => list[Math.floor(random() * list.length)]!;
-  if (of === 'digits') return Array.from({ length: length || USUAL_DIGITS }, () => pick(DIGITS));
-  if (of === 'count') return [pick(COUNTS)];
-  return of === 'date' ? [pick(DAYS)] : [];
+function drawOpen(
+  { of, length }: Extract<Part, { kind: 'open' }>,
+  { digits, counts, days }: ExpectedWords,
+  random: () => number,
+): string[] {
+  const pick = (list: readonly string[]) => {
+    const one = list[Math.floor(random() * list.length)];
+    return one === undefined ? [] : [one];
+  };
+  if (of === 'digits') return Array.from({ length: length || USUAL_DIGITS }, () => pick(digits)).flat();
+  if (of === 'count') return pick(counts);
+  return of === 'date' ? pick(days) : [];
 }

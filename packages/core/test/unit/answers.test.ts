@@ -237,13 +237,13 @@ describe('open slots', () => {
 
   it('are what callers are expected to say', () => {
     const { phrases, slots } = library.expected;
-    const drawn = expandPhrases({ phrases, slots }).map((words) => words.join(' '));
+    const drawn = expandPhrases({ phrases, slots }, 'en').map((words) => words.join(' '));
     expect(
       drawn.some((one) =>
         /^my card is( (zero|oh|one|two|three|four|five|six|seven|eight|nine)){4}$/.test(one),
       ),
     ).toBe(true);
-    const expected = new ExpectedPhrases({ phrases, slots });
+    const expected = new ExpectedPhrases({ phrases, slots }, 'en');
     expect(expected.match('my card is four seven'.split(' '))).toMatchObject({ whole: false, begun: true });
     expect(expected.match('my card is four seven one two'.split(' '))).toMatchObject({ whole: true });
   });

@@ -29,9 +29,9 @@ describe('templates', () => {
   it('with slots within slots, seven deep, are matched without being written out', () => {
     const slots = deepSlots(7, false);
     const said = 'w1 x1 x2 x3 x4 x5 x6';
-    expect(expandPhrases({ phrases: ['<s0>'], slots })).toHaveLength(60);
+    expect(expandPhrases({ phrases: ['<s0>'], slots }, 'en')).toHaveLength(60);
     expect(
-      new ExpectedPhrases({ phrases: ['<s0> now'], slots }).match(`${said} now`.split(' ')),
+      new ExpectedPhrases({ phrases: ['<s0> now'], slots }, 'en').match(`${said} now`.split(' ')),
     ).toMatchObject({ whole: true });
     const book = new AnswerBook({
       slots,
@@ -50,7 +50,7 @@ describe('templates', () => {
     ['a name that every object has', ['to <constructor>'], { hut: ['heron'] }, /<constructor> is not given/],
     ['a name that no object should have', ['to <__proto__>'], { hut: ['heron'] }, /<__proto__> is not given/],
   ])('with %s are refused with words', (_what, phrases, slots, words) => {
-    expect(() => expandPhrases({ phrases, slots })).toThrow(
+    expect(() => expandPhrases({ phrases, slots }, 'en')).toThrow(
       expect.objectContaining({ detail: expect.stringMatching(words), path: '/phrases/0' }),
     );
   });

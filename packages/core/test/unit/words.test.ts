@@ -162,10 +162,8 @@ describe('settling of partials', () => {
 
 describe('expected phrases', () => {
   it('write out alternatives, parts that may be left out, and slots', () => {
-    const found = expandPhrases({
-      phrases: ['[please] book (one|two) at <hut>'],
-      slots: { hut: ['Heron Hut', 'Rowan Hut'] },
-    });
+    const phrases = ['[please] book (one|two) at <hut>'];
+    const found = expandPhrases({ phrases, slots: { hut: ['Heron Hut', 'Rowan Hut'] } }, 'en');
     const kinds = new Set(found.map((words) => words.join(' ')));
     expect([...kinds].sort()).toEqual(
       ['', 'please ']
@@ -178,11 +176,21 @@ describe('expected phrases', () => {
   });
 
   it.each([
+    ['en', /^card( (zero|oh|one|two|three|four|five|six|seven|eight|nine)){3}$/],
+    ['de', /^card( (null|eins|zwei|zwo|drei|vier|fünf|sechs|sieben|acht|neun)){3}$/],
+    ['fi', /^card$/],
+  ])('hold digits as %s says them', (language, digits) => {
+    const found = expandPhrases({ phrases: ['card <number: digits 3>'] }, language);
+    expect(found.length).toBeGreaterThan(10);
+    for (const words of found) expect(words.join(' ')).toMatch(digits);
+  });
+
+  it.each([
     ['(a|b', 'missing'],
     ['a)', 'no beginning'],
     ['at <hut>', 'not given'],
   ])('%j is refused', (phrase, why) => {
-    expect(() => expandPhrases({ phrases: [phrase] })).toThrow(why);
+    expect(() => expandPhrases({ phrases: [phrase] }, 'en')).toThrow(why);
   });
 
   it('become a language model whose probabilities add up to one after every word', () => {

@@ -24,10 +24,13 @@ const signal = () => new AbortController().signal;
 
 const profile: HearingProfile = {
   key: 'huts',
-  sentences: expandPhrases({
-    phrases: ['how many bunks are free at <hut> hut on <day>'],
-    slots: { hut: ['heron', 'rowan'], day: ['friday', 'saturday'] },
-  }),
+  sentences: expandPhrases(
+    {
+      phrases: ['how many bunks are free at <hut> hut on <day>'],
+      slots: { hut: ['heron', 'rowan'], day: ['friday', 'saturday'] },
+    },
+    'en',
+  ),
   weight: 0.3,
   pronunciations: {},
 };

@@ -135,7 +135,7 @@ export function askedOf(book: ErrandBook | null, { people }: Contacts): Asked {
     answers: Object.fromEntries(
       Object.entries(answers).map(([key, { only, ...expected }]) => [
         key,
-        { only, sentences: expandPhrases(expected) },
+        { only, sentences: expandPhrases(expected, book.language) },
       ]),
     ),
     sounds: Object.fromEntries(

@@ -49,7 +49,7 @@ export function hearingProfile(
   const weight = weightOf(expect);
   const slots = expect?.slots;
   const phrases = [...(expect?.phrases ?? []), ...wake, ...languageOf(language).interjections];
-  const sentences = expanded({ phrases, ...(slots ? { slots } : {}) });
+  const sentences = expanded({ phrases, ...(slots ? { slots } : {}) }, language);
   const key = createHash('sha256')
     .update(JSON.stringify([sentences, weight, pronunciations, answers]))
     .digest('hex')
@@ -64,9 +64,9 @@ const lexiconOf = (path: string) =>
   parseLexicon(readText(path, 'lexicon-broken'), `assistants/${basename(path)}`);
 
 /** @throws Fault with a path into the file */
-function expanded(expect: Expected): string[][] {
+function expanded(expect: Expected, language: string): string[][] {
   try {
-    return expandPhrases(expect);
+    return expandPhrases(expect, language);
   } catch (error) {
     throw error instanceof Fault ? new Fault(error.code, error.detail, `/expect${error.path}`) : error;
   }
@@ -86,7 +86,7 @@ export function soundsOf(
 ): Sounds | null {
   if (primaryOf(language) !== SOUNDING || expect === null) return null;
   const { phrases, slots } = expect;
-  const words = new ExpectedPhrases({ phrases, ...(slots ? { slots } : {}) }).words;
+  const words = new ExpectedPhrases({ phrases, ...(slots ? { slots } : {}) }, language).words;
   return Object.fromEntries(
     [...words].map((word) => [
       word,

@@ -14,7 +14,7 @@ const expectedOf = new WeakMap<Plan, ExpectedPhrases>();
 const soundsOf = new WeakMap<Plan, { phrases: PhraseSounds; weighty: ReadonlySet<string> }>();
 
 export function expectedIn(plan: Plan): ExpectedPhrases {
-  const known = expectedOf.get(plan) ?? new ExpectedPhrases(plan.expect);
+  const known = expectedOf.get(plan) ?? new ExpectedPhrases(plan.expect, plan.language);
   expectedOf.set(plan, known);
   return known;
 }

@@ -82,6 +82,20 @@ export interface NamedDay {
   text: string;
 }
 
+/** Words that matter where phrases are expected. */
+export interface ExpectedWords {
+  /** They mean nothing wherever they are said: "um". */
+  fillers: ReadonlySet<string>;
+  /** Said before a phrase as often as not. */
+  leadIns: ReadonlySet<string>;
+  /** Words of which numbers are made. */
+  numbers: ReadonlySet<string>;
+  /** What open slots are likely to hold: one digit, how many, a day. */
+  digits: readonly string[];
+  counts: readonly string[];
+  days: readonly string[];
+}
+
 export interface Language {
   /** BCP 47, primary subtag. */
   readonly code: string;
@@ -96,6 +110,7 @@ export interface Language {
   overlap(words: readonly string[]): Overlap;
   /** Such sayings, as templates of expected phrases. */
   readonly interjections: readonly string[];
+  readonly expected: ExpectedWords;
   /** Words at both ends of a saying that mean nothing for what is wanted: "please", "good morning". */
   readonly polite: readonly string[];
   /** What somebody says who wants to talk to a person. */

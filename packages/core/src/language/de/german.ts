@@ -3,6 +3,7 @@ import type { Language } from '../common/contract.js';
 import { writeWith } from '../common/writing.js';
 import { germanCompleteness } from './completeness.js';
 import { germanNamedDay } from './named-days.js';
+import { GERMAN_EXPECTED } from './expected.js';
 import { punctuate } from './marks.js';
 import { readNumber } from './numbers.js';
 import {
@@ -53,6 +54,7 @@ export const german: Language = {
   completeness: germanCompleteness,
   overlap: germanOverlap,
   interjections: GERMAN_INTERJECTIONS,
+  expected: GERMAN_EXPECTED,
   personWanted: 'Ich möchte mit einem Menschen sprechen',
   namedDay: germanNamedDay,
   errands: null,

@@ -6,6 +6,7 @@ import { englishAssent, englishCommand } from './commands.js';
 import { englishCompleteness } from './completeness.js';
 import { englishNamedDay } from './named-days.js';
 import { englishErrands } from './errands.js';
+import { ENGLISH_EXPECTED } from './expected.js';
 import { punctuate } from './marks.js';
 import { readNumber } from './numbers.js';
 import { ENGLISH_INTERJECTIONS, englishOverlap } from './overlap.js';
@@ -55,6 +56,7 @@ export const english: Language = {
   completeness: englishCompleteness,
   overlap: englishOverlap,
   interjections: ENGLISH_INTERJECTIONS,
+  expected: ENGLISH_EXPECTED,
   personWanted: 'I want to speak to a person',
   namedDay: englishNamedDay,
   errands: englishErrands,
