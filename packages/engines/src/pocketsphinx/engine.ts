@@ -2,9 +2,10 @@
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { dictionaryWords, joinPcm16, UpperBand } from '@verbalon/core';
+import { arpaOf, dictionaryWords, joinPcm16, UpperBand } from '@verbalon/core';
 import {
   EngineFault,
+  type ExpectedAnswers,
   type HearingProfile,
   type SttEngine,
   type SttEvent,
@@ -15,7 +16,6 @@ import { EventQueue } from '../common/event-queue.js';
 import type { EnginePort, Lease } from '../hosts/engine-port.js';
 import { HostedEngine, type HostedOptions } from '../hosts/hosted-engine.js';
 import type { FromSttHost, ToSttHost } from './messages.js';
-import { profileMessage } from './profile.js';
 
 /** A segment is played into so many hosts at most, should one after the other die. */
 const MOST_HOSTS_A_STREAM = 3;
@@ -50,8 +50,20 @@ export class PocketSphinxEngine extends HostedEngine<ToSttHost, FromSttHost> imp
     const vocabulary = new Set(profile.sentences.flat());
     const unknown = [...vocabulary].filter((word) => /\d/.test(word));
     if (this.profiles.has(profile.key)) return Promise.resolve(unknown);
-    const message = profileMessage(profile, (text, ending) => this.written(text, ending));
-    this.profiles.set(profile.key, message);
+    const { key, weight, pronunciations, sentences, answers = {} } = profile;
+    const written = (only: boolean, file: (sentences: ExpectedAnswers['sentences']) => string) =>
+      Object.fromEntries(
+        Object.entries(answers)
+          .filter(([, one]) => one.only === only)
+          .map(([name, one]) => [name, file(one.sentences)]),
+      );
+    const files = {
+      expected: this.written(arpaOf(sentences), 'arpa'),
+      answers: written(false, (said) => this.written(arpaOf(said), 'arpa')),
+      grammars: written(true, (said) => this.written(grammarText(said), 'jsgf')),
+    };
+    const message: Profile = { kind: 'profile', key, weight, pronunciations, files };
+    this.profiles.set(key, message);
     this.port.broadcast(message);
     return Promise.resolve(unknown);
   }
@@ -82,6 +94,12 @@ export class PocketSphinxEngine extends HostedEngine<ToSttHost, FromSttHost> imp
   forget(talk: string): void {
     this.means.delete(talk);
   }
+}
+
+/** Nothing but these sentences. */
+function grammarText(sentences: ExpectedAnswers['sentences']): string {
+  const of = [...new Set(sentences.map((words) => words.join(' ')))];
+  return `#JSGF V1.0;\ngrammar answers;\npublic <answer> = ${of.join(' | ')};\n`;
 }
 
 interface Adapted {
@@ -179,8 +197,7 @@ class PooledStream implements SttStream {
     if (message.kind === 'partial')
       return this.queue.push({ kind: 'partial', words: message.words, uptoMs: message.uptoMs });
     if (this.phrasesFile === undefined) this.adapted.keep(message.means);
-    const { words, alternatives, closed } = message;
-    this.queue.push({ kind: 'final', words, alternatives, ...(closed ? { closed } : {}) });
+    this.queue.push({ kind: 'final', words: message.words, alternatives: message.alternatives });
     this.queue.end();
     this.letGo();
   }
