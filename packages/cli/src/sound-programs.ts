@@ -10,71 +10,68 @@ type Command = (rateHz: number, device: string | undefined) => string[];
 
 const named = (option: string, device: string | undefined) => (device === undefined ? [] : [option, device]);
 
-const CAPTURE: Record<string, Command> = {
-  'pw-record': (rate, device) => [
-    '--format',
-    's16',
-    '--rate',
-    String(rate),
-    '--channels',
-    '1',
-    ...named('--target', device),
-    '-',
-  ],
-  parec: (rate, device) => [
+const pipewireOptions: Command = (rate, device) => [
+  '--format',
+  's16',
+  '--rate',
+  String(rate),
+  '--channels',
+  '1',
+  ...named('--target', device),
+  '-',
+];
+
+const pulseOptions =
+  (latencyMs: number): Command =>
+  (rate, device) => [
     '--raw',
     '--format=s16le',
     `--rate=${rate}`,
     '--channels=1',
-    '--latency-msec=20',
+    `--latency-msec=${latencyMs}`,
     ...(device === undefined ? [] : [`--device=${device}`]),
-  ],
-  arecord: (rate, device) => [
-    '-q',
-    '-t',
-    'raw',
-    '-f',
-    'S16_LE',
-    '-r',
-    String(rate),
-    '-c',
-    '1',
-    ...named('-D', device),
-  ],
-  rec: (rate) => ['-q', '-t', 'raw', '-e', 'signed', '-b', '16', '-r', String(rate), '-c', '1', '-'],
+  ];
+
+const alsaOptions: Command = (rate, device) => [
+  '-q',
+  '-t',
+  'raw',
+  '-f',
+  'S16_LE',
+  '-r',
+  String(rate),
+  '-c',
+  '1',
+  ...named('-D', device),
+];
+
+const soxOptions: Command = (rate) => [
+  '-q',
+  '-t',
+  'raw',
+  '-e',
+  'signed',
+  '-b',
+  '16',
+  '-r',
+  String(rate),
+  '-c',
+  '1',
+  '-',
+];
+
+/** The programs of one system take the same options for both ways. */
+const CAPTURE: Record<string, Command> = {
+  'pw-record': pipewireOptions,
+  parec: pulseOptions(20),
+  arecord: alsaOptions,
+  rec: soxOptions,
 };
 const PLAY: Record<string, Command> = {
-  'pw-play': (rate, device) => [
-    '--format',
-    's16',
-    '--rate',
-    String(rate),
-    '--channels',
-    '1',
-    ...named('--target', device),
-    '-',
-  ],
-  pacat: (rate, device) => [
-    '--raw',
-    '--format=s16le',
-    `--rate=${rate}`,
-    '--channels=1',
-    '--latency-msec=40',
-    ...(device === undefined ? [] : [`--device=${device}`]),
-  ],
-  aplay: (rate, device) => [
-    '-q',
-    '-t',
-    'raw',
-    '-f',
-    'S16_LE',
-    '-r',
-    String(rate),
-    '-c',
-    '1',
-    ...named('-D', device),
-  ],
-  play: (rate) => ['-q', '-t', 'raw', '-e', 'signed', '-b', '16', '-r', String(rate), '-c', '1', '-'],
+  'pw-play': pipewireOptions,
+  pacat: pulseOptions(40),
+  aplay: alsaOptions,
+  play: soxOptions,
 };
 
 export interface SoundDevice {

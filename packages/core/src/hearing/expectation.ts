@@ -17,6 +17,7 @@ export interface Fit {
 /** At least so many words must fit before this says anything. */
 const LEAST_WORDS = 2;
 const MOST_OPEN_WORDS = 12;
+
 interface Template {
   parts: Part[];
   /** Words with which it may begin; null for any. */
@@ -27,12 +28,11 @@ export class ExpectedPhrases {
   private readonly templates: Template[];
   /** All words of the phrases. */
   readonly words: ReadonlySet<string>;
-
-  private readonly heard: ExpectedWords;
+  private readonly language: ExpectedWords;
 
   /** @param language BCP 47, in which they are said @throws Fault `phrase-malformed` */
   constructor({ phrases, slots }: Expected, language: string) {
-    this.heard = languageOf(language).expected;
+    this.language = languageOf(language).expected;
     const templates = new Templates(slots ?? {}, dictionaryWords);
     const read = phrases.map((phrase) => templates.read(phrase));
     const known = new Map<Part, Set<string> | null>();
@@ -42,7 +42,7 @@ export class ExpectedPhrases {
 
   /** `words` in lower case; the longest stretch of them, up to the last, that fits a phrase counts. */
   match(words: readonly string[]): Fit | null {
-    const { fillers, leadIns, numbers } = this.heard;
+    const { fillers, leadIns, numbers } = this.language;
     const said = words.filter((word) => !fillers.has(word));
     for (let from = 0; said.length - from >= LEAST_WORDS; from++) {
       const rest = said.slice(from);

@@ -80,11 +80,9 @@ function drawOpen(
   { digits, counts, days }: ExpectedWords,
   random: () => number,
 ): string[] {
-  const pick = (list: readonly string[]) => {
-    const one = list[Math.floor(random() * list.length)];
-    return one === undefined ? [] : [one];
-  };
-  if (of === 'digits') return Array.from({ length: length || USUAL_DIGITS }, () => pick(digits)).flat();
+  const pick = (list: readonly string[], times = 1) =>
+    list.length === 0 ? [] : Array.from({ length: times }, () => list[Math.floor(random() * list.length)]!);
+  if (of === 'digits') return pick(digits, length || USUAL_DIGITS);
   if (of === 'count') return pick(counts);
   return of === 'date' ? pick(days) : [];
 }

@@ -11,20 +11,7 @@ import { ourAddresses } from '../../src/common/plain-address.js';
 import { SoundSource } from '../../src/phone/sound-source.js';
 import { newMaster, sessionKeys, SrtpReceiver, SrtpSender } from '../../src/phone/srtp.js';
 import { Ticker } from '../../src/phone/ticker.js';
-
-const OFFER = [
-  'v=0',
-  'o=- 1 1 IN IP4 127.0.0.1',
-  's=-',
-  'c=IN IP4 127.0.0.1',
-  't=0 0',
-  'm=audio 4000 RTP/AVP 18 8 0 101',
-  'a=rtpmap:8 PCMA/8000',
-  'a=rtpmap:0 PCMU/8000',
-  'a=rtpmap:101 telephone-event/8000',
-  'a=sendrecv',
-  '',
-].join('\r\n');
+import { OFFER } from '../../../../testing/sdp-offer.js';
 
 describe('what a description may not name', () => {
   it.each([

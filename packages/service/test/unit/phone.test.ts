@@ -20,21 +20,9 @@ import { answering, readSdp, writeSdp } from '../../src/phone/sdp.js';
 import { SessionTimer } from '../../src/phone/session-timer.js';
 import { isRequest, readSip } from '../../src/phone/sip-end.js';
 import { MessageStream } from '../../src/phone/sip-sockets.js';
+import { OFFER } from '../../../../testing/sdp-offer.js';
 
 const log = pino({ level: 'silent' });
-const OFFER = [
-  'v=0',
-  'o=- 1 1 IN IP4 127.0.0.1',
-  's=-',
-  'c=IN IP4 127.0.0.1',
-  't=0 0',
-  'm=audio 4000 RTP/AVP 18 8 0 101',
-  'a=rtpmap:8 PCMA/8000',
-  'a=rtpmap:0 PCMU/8000',
-  'a=rtpmap:101 telephone-event/8000',
-  'a=sendrecv',
-  '',
-].join('\r\n');
 const INVITE = [
   'INVITE sip:100@127.0.0.1:5060 SIP/2.0',
   'Via: SIP/2.0/UDP 127.0.0.1:4000;rport;branch=z9hG4bK1',

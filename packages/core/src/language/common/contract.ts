@@ -82,7 +82,7 @@ export interface NamedDay {
   text: string;
 }
 
-/** Words that matter where phrases are expected. */
+/** For telling whether words fit expected phrases, and for saying what may stand in them. */
 export interface ExpectedWords {
   /** They mean nothing wherever they are said: "um". */
   fillers: ReadonlySet<string>;
@@ -110,6 +110,7 @@ export interface Language {
   overlap(words: readonly string[]): Overlap;
   /** Such sayings, as templates of expected phrases. */
   readonly interjections: readonly string[];
+  /** Words that matter where phrases are expected. */
   readonly expected: ExpectedWords;
   /** Words at both ends of a saying that mean nothing for what is wanted: "please", "good morning". */
   readonly polite: readonly string[];
