@@ -61,8 +61,6 @@ export interface FakeTalkOptions {
   /** What an engine does instead, by its name. */
   own?: Record<string, object>;
   reply?: string;
-  /** Words of its ears may be put right by their sound. */
-  settles?: boolean;
   options?: Partial<SessionOptions>;
 }
 
@@ -114,7 +112,6 @@ export class FakeTalk {
         of: (role: EngineRole, name: string) => this.engine(role, name),
         prices: () => null,
         voice: () => null,
-        settlesBySound: () => how.settles ?? false,
       } as never,
       phrases: new PhraseStore(0),
       stages: {

@@ -152,9 +152,9 @@ function Turn({ report, name, hear, conversation, corrected, changed }: TurnProp
             <strong className="text-primary">caller</strong> {report.text}
           </p>
         )}
-        {report.bySound?.map(({ put, heard }) => (
+        {report.asExpected?.map(({ put, heard }) => (
           <p key={`${put} ${heard}`} className="text-sm text-accent">
-            put right by sound: “{put}”, heard as “{heard}”
+            heard as expected: “{put}”; without that: “{heard}”
           </p>
         ))}
         <p>

@@ -2,7 +2,6 @@
 import {
   contactChoices,
   ErrandBook,
-  expandPhrases,
   Fault,
   type Choice,
   type Contacts,
@@ -130,14 +129,8 @@ export function withErrands(expect: Expecting | null, book: ErrandBook | null): 
 /** What is likely while a slot is asked for, and how names of contacts sound. */
 export function askedOf(book: ErrandBook | null, { people }: Contacts): Asked {
   if (!book) return {};
-  const { answers } = book;
   return {
-    answers: Object.fromEntries(
-      Object.entries(answers).map(([key, { only, ...expected }]) => [
-        key,
-        { only, sentences: expandPhrases(expected, book.language) },
-      ]),
-    ),
+    answers: book.answers,
     sounds: Object.fromEntries(
       people.flatMap(({ sounds }) =>
         Object.entries(sounds).map(([word, phones]) => [word.toLowerCase(), phones.replace(/\d/g, '')]),

@@ -3,7 +3,6 @@
  * fails.
  */
 import { TAIL_MS } from '../../hearing/ear.js';
-import { settledWords } from '../state/readings.js';
 import { corrections, settle, shownWords } from '../../hearing/settling.js';
 import type { HeardWord } from '../../vocabulary/words.js';
 import type { Cause } from '../contract/causes.js';
@@ -185,20 +184,18 @@ export function final(desk: Desk, { recognition, words, alternatives }: Happenin
   const found = findSegment(desk, recognition);
   if (!found) return desk.ignore('final', recognition);
   const { turn, segment } = found;
-  const before = turn.segments.slice(0, turn.segments.indexOf(segment)).flatMap((one) => one.final ?? []);
-  const settled = settledWords(desk.plan, before, words);
-  const known = settled.map(({ word }) => word);
+  const known = words.map(({ word }) => word);
   turn.corrections += corrections(segment.settling, known);
-  segment.final = settled;
+  segment.final = words;
   turn.times.finalMs = desk.nowMs;
   const begins = turn.segments.every((one) => one === segment || spokenText(one) === '');
-  const written = writtenWords(desk.plan, settled, begins, false);
+  const written = writtenWords(desk.plan, words, begins, false);
   const text = written.map(({ word }) => word).join(' ');
   desk.tell(
     { kind: 'final', turn: turn.turn, ...byOf(turn), recognition, text, words: written, alternatives },
     { kind: 'finalWords' },
   );
-  learnPace(desk, settled);
+  learnPace(desk, words);
   desk.raise({ kind: 'wordsKnown', how: 'final', ofLastSegment: segment === turn.segments.at(-1) });
 }
 
