@@ -61,6 +61,8 @@ export interface FakeTalkOptions {
   /** What an engine does instead, by its name. */
   own?: Record<string, object>;
   reply?: string;
+  /** Words of its ears may be put right by their sound. */
+  settles?: boolean;
   options?: Partial<SessionOptions>;
 }
 
@@ -112,6 +114,7 @@ export class FakeTalk {
         of: (role: EngineRole, name: string) => this.engine(role, name),
         prices: () => null,
         voice: () => null,
+        settlesBySound: () => how.settles ?? false,
       } as never,
       phrases: new PhraseStore(0),
       stages: {

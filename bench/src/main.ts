@@ -17,7 +17,6 @@ import { gapBench } from './gap.js';
 import { interruptionBench } from './interruption.js';
 import { longBench } from './long.js';
 import { phoneBench } from './phone.js';
-import { expectedBench } from './expected/bench.js';
 import { narrowBench } from './narrow.js';
 import { screensBench } from './screens.js';
 import { overheadBench } from './overhead.js';
@@ -48,7 +47,6 @@ const benches: Record<string, () => Promise<object>> = {
   phone: phoneBench,
   screens: screensBench,
   narrow: narrowBench,
-  expected: expectedBench,
 };
 const asked = process.argv.slice(2);
 const unknown = asked.filter((name) => !Object.hasOwn(benches, name));

@@ -1,5 +1,5 @@
 /** `npm run train NAME`: makes the numbers that core ships with, from the half that is tuned on. */
-import { trainBelief } from './belief.js';
+import { trainPhoneCosts } from './phone-costs.js';
 import { trainTurnWeights } from './turn-weights.js';
 import { trainUpperBand } from './upper-band.js';
 import { trainVoiceWeights } from './voice-weights.js';
@@ -8,7 +8,7 @@ const trainers: Record<string, () => Promise<object>> = {
   'voice-weights': trainVoiceWeights,
   'upper-band': trainUpperBand,
   'turn-weights': trainTurnWeights,
-  belief: trainBelief,
+  'phone-costs': trainPhoneCosts,
 };
 
 const [name = ''] = process.argv.slice(2);

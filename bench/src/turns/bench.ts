@@ -17,6 +17,7 @@ import {
 } from '@verbalon/core';
 import { quantile, shareOf, spreadWithin } from '../common/statistics.js';
 import { assistantsOf, type BenchAssistant } from './assistants.js';
+import { settlingOf } from './by-sound.js';
 import { drawCurves, type CurvePoint } from './curves.js';
 import { endOf, fixedWay, ourWay, summary, type HeardTurn, type TurnResult } from './judge.js';
 import { REPLY } from './play.js';
@@ -46,6 +47,7 @@ export async function turnsBench(): Promise<object> {
     found[name] = {
       set: describe(turns),
       ...turnTaking(turns, plan),
+      bySound: settlingOf(turns, plan),
       bySeed: sets.map((set) => summary(set.map((turn) => ourWay(turn, plan)))),
       probability: calibrationOf(
         turns.flatMap((turn) => momentsOf(turn, plan).moments),

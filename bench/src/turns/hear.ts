@@ -18,7 +18,7 @@ import {
   type EarEvent,
   type HeardWord,
 } from '@verbalon/core';
-import { PocketSphinxEngine, type HearingProfile } from '@verbalon/engines';
+import { PocketSphinxEngine, withPhones, type HearingProfile } from '@verbalon/engines';
 import type { Condition } from './set.js';
 
 /** Sound comes in packets of this length. */
@@ -139,7 +139,7 @@ export class Recogniser {
         atMs: atMs + fromMs + PARTIAL_LATE_MS,
         words: moved(words),
       })),
-      final: moved(found.final),
+      final: withPhones(moved(found.final), this.profile?.pronunciations ?? {}),
     };
   }
 

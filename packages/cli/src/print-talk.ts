@@ -141,8 +141,8 @@ export function timesOf(report: Report): string[] {
     const parts = report.gap.parts.map(({ part, ms }) => `${part} ${Math.round(ms)}`).join(' + ');
     lines.push(`gap ${Math.round(report.gap.ms)} ms = ${parts}`);
   }
-  for (const { put, heard } of report.asExpected ?? [])
-    lines.push(`heard as expected: "${put}"; without that: "${heard}"`);
+  for (const { put, heard } of report.bySound ?? [])
+    lines.push(`put right by sound: "${put}", heard as "${heard}"`);
   for (const { errand, stage } of report.errands ?? []) lines.push(`errand ${errand}: ${stage}`);
   if (report.interrupted) lines.push(`interrupted (${report.interrupted}); heard: "${report.heard}"`);
   return lines;

@@ -17,7 +17,6 @@ export {
   toPcm16,
 } from './audio/samples.js';
 export { bandLevels, NARROW_RATE_HZ, UpperBand } from './audio/upper-band.js';
-export { NoiseReduction } from './audio/noise-reduction.js';
 export {
   interleaved,
   readWav,
@@ -49,21 +48,13 @@ export {
   pauseLawOf,
   probabilityAfter,
   probabilityOfEnd,
+  sigmoid,
   type PauseLaw,
 } from './turn-end/probability.js';
 export { ExpectedPhrases } from './hearing/expectation.js';
-export { PHONES, unknownPhones } from './hearing/arpabet.js';
-export { beliefFeatures, beliefIn, BELIEF_FEATURES, type TwoHearings } from './closed-hearing/belief.js';
-export { Contrast } from './closed-hearing/contrast.js';
-export { closedGrammar, eitherOf, sayable, wordsOfGrammar } from './closed-hearing/grammar.js';
-export {
-  heardClosed,
-  heardOpen,
-  oneHearing,
-  type ClosedHearing,
-  type OneHearing,
-} from './closed-hearing/hearings.js';
-export type { Stretch } from './closed-hearing/stretch.js';
+export { PhraseSounds, type Sounds } from './hearing/phrase-sounds.js';
+export { PHONES, unknownPhones } from './hearing/phone-costs.js';
+export { bySound } from './hearing/by-sound.js';
 export { Segmenter, type SoundSegment } from './hearing/segmenter.js';
 export { newSettling, settle } from './hearing/settling.js';
 export { cuesOf, webVtt, type Cue } from './hearing/webvtt.js';
@@ -71,7 +62,6 @@ export { dictionaryWords, expandPhrases, type Expected } from './hearing/expecte
 export { arpaOf } from './hearing/trigram.js';
 export { languageOf, LANGUAGES } from './language/language.js';
 export { seeded } from './common/seeded.js';
-export { sigmoid } from './common/sigmoid.js';
 export {
   acts,
   spokenLanguage,
@@ -129,7 +119,7 @@ export {
   type ContactList,
   type Contacts,
 } from './errands/contacts.js';
-export { drawFrom, fitWhole, type Grammar } from './grammar/grammar.js';
+export type { Grammar } from './grammar/grammar.js';
 export { readSrgs, writeSrgs } from './grammar/srgs.js';
 export { readJsgf, writeJsgf } from './grammar/jsgf.js';
 export { ErrandBook } from './errands/book.js';

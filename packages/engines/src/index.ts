@@ -5,7 +5,7 @@ export { Guard } from './guard/guard.js';
 export { guarded } from './guard/guarded.js';
 export { freePort, LocalServer } from './local-server.js';
 export { PocketSphinxEngine } from './pocketsphinx/engine.js';
-export { pronunciationsOf } from './pocketsphinx/dictionary.js';
+export { pronunciationsOf, withPhones } from './pocketsphinx/dictionary.js';
 export { FliteEngine } from './flite/engine.js';
 export {
   addressOf,

@@ -80,6 +80,12 @@ const stt = {
    * are put in.
    */
   writes: Type.Optional(oneOf('plain', 'finished')),
+  /**
+   * `by sound`: where an expected phrase sounds like what was heard, its words are put; English only. Usual
+   * for the local ears,
+   * `as heard` for all others.
+   */
+  settle: Type.Optional(oneOf('as heard', 'by sound')),
 };
 const llm = {
   ...common,

@@ -19,7 +19,12 @@ export const HeardWord = Type.Object(
     written: Type.Optional(Type.String()),
     /** What was really said, where `word` is its written form. */
     spoken: Type.Optional(Type.String()),
-    /** What was heard where any words may come, if `word` is what is expected and another. */
+    /** How it sounds (ARPAbet), where words of the engine may be put right by their sound. */
+    phones: Type.Optional(Type.String()),
+    /**
+     * What the engine heard, where another word was put in its place because an expected phrase sounds like
+     * it.
+     */
     heardAs: Type.Optional(Type.String()),
   },
   closed,

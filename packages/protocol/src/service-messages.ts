@@ -115,8 +115,8 @@ export const TurnReport = Type.Object(
     gap: Nullable(Gap),
     flicker: Count,
     corrections: Count,
-    /** Words that are as expected where any words were heard otherwise. */
-    asExpected: Type.Optional(Type.Array(Type.Object({ put: Type.String(), heard: Type.String() }, closed))),
+    /** Words that were put right by their sound, and what the engine had heard. */
+    bySound: Type.Optional(Type.Array(Type.Object({ put: Type.String(), heard: Type.String() }, closed))),
     /** Engines that took over from others. */
     reliefs: Type.Array(Type.Object(relief, closed)),
     /** Errands that it was about, and how they stood after it. */

@@ -152,9 +152,9 @@ function Turn({ report, name, hear, conversation, corrected, changed }: TurnProp
             <strong className="text-primary">caller</strong> {report.text}
           </p>
         )}
-        {report.asExpected?.map(({ put, heard }) => (
+        {report.bySound?.map(({ put, heard }) => (
           <p key={`${put} ${heard}`} className="text-sm text-accent">
-            heard as expected: “{put}”; without that: “{heard}”
+            put right by sound: “{put}”, heard as “{heard}”
           </p>
         ))}
         <p>

@@ -8,15 +8,13 @@ import { NEVER, oneOf, rowOf, type Grammar, type Rule } from './grammar.js';
 /** What stands for an open slot in a grammar. */
 export type OpenRules = (part: Extract<Part, { kind: 'open' }>) => Rule;
 
-/** @param valueOf the tag of each value of a slot's list, by the words it is said with; null for no tags */
+/** @param lists each value of a slot's list, to be the tag of its rule, by the words it is said with */
 export function grammarOf(
   patterns: readonly (readonly Part[])[],
-  valueOf: ((slot: string, said: string) => string) | null,
+  valueOf: (slot: string, said: string) => string,
   open: OpenRules,
 ): Grammar {
   const rules: Record<string, Rule> = {};
-  const tagOf = (slot: string, said: string): Rule[] =>
-    valueOf === null ? [] : [{ kind: 'tag', text: `${slot}=${valueOf(slot, said)}` }];
   const rule = (part: Part): Rule => {
     switch (part.kind) {
       case 'word':
@@ -32,7 +30,10 @@ export function grammarOf(
           rules[part.name] = NEVER;
           rules[part.name] = oneOf(
             part.values.map(({ text, parts }) =>
-              rowOf([...joined(parts.map(rule)), ...tagOf(part.name, text)]),
+              rowOf([
+                ...joined(parts.map(rule)),
+                { kind: 'tag', text: `${part.name}=${valueOf(part.name, text)}` },
+              ]),
             ),
           );
         }

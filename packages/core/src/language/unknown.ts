@@ -36,7 +36,7 @@ export function plainLanguage(code: string): Language {
     completeness: (words) => ({ score: 0, sign: { sign: words.length === 0 ? 'noWords' : 'noRules' } }),
     overlap: () => 'none',
     interjections: [],
-    expected: { fillers: NONE, leadIns: NONE, numbers: NONE, digits: [], counts: [], days: [], always: [] },
+    expected: { fillers: NONE, leadIns: NONE, numbers: NONE, digits: [], counts: [], days: [] },
     personWanted: '0',
     namedDay: () => null,
     errands: null,

@@ -3,7 +3,6 @@
  * regression, its weights trained by `npm run train turn-weights`); while the pause lasts, the turn grows
  * ever more probably over, as ever fewer pauses within turns last so long (a log-logistic law).
  */
-import { sigmoid } from '../common/sigmoid.js';
 import type { Completeness } from '../language/common/contract.js';
 import type { HeardWord } from '../vocabulary/words.js';
 import type { Ending } from '../hearing/melody.js';
@@ -166,6 +165,10 @@ export function cheapestShare(atFirst: number, { medianMs, shape }: PauseLaw): n
 
 /** Where nobody can tell. */
 export const UNKNOWN_END = ODDS_AT_LEEWAY / (1 + ODDS_AT_LEEWAY);
+
+export function sigmoid(logit: number): number {
+  return 1 / (1 + Math.exp(-logit));
+}
 
 /** How much longer pauses speak for the end, as a logit: what training adds to the weights. */
 export function logitOfPause(pausedMs: number, law: PauseLaw): number {

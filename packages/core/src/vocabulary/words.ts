@@ -11,7 +11,9 @@ export interface HeardWord {
   written?: string;
   /** What was really said, where `word` is its written form. */
   spoken?: string;
-  /** What was heard where any words may come, if `word` is what is expected and another. */
+  /** How it sounds (ARPAbet), where the engine lets its words be put right by their sound. */
+  phones?: string;
+  /** What the engine heard, where `word` was put in its place because an expected phrase sounds like it. */
   heardAs?: string;
 }
 

@@ -2,17 +2,7 @@
  * The contracts of the three roles. Each streams in both directions and can be cancelled;
  * a cancel reaches the engine. All sound is 16-bit at HOUSE_RATE_HZ.
  */
-import type {
-  AnswerLength,
-  Call,
-  CallableFunction,
-  ClosedHearing,
-  Entry,
-  Grammar,
-  HeardWord,
-  Stay,
-  WordTime,
-} from '@verbalon/core';
+import type { AnswerLength, Call, CallableFunction, Entry, HeardWord, Stay, WordTime } from '@verbalon/core';
 
 export type Readiness = { state: 'ready' } | { state: 'loading' } | { state: 'down'; why: string };
 
@@ -42,13 +32,10 @@ export interface HearingProfile {
   pronunciations: Readonly<Record<string, string>>;
   /** What is likely while something is asked for, by its name (`ERRAND/SLOT`). */
   answers?: Readonly<Record<string, ExpectedAnswers>>;
-  /** What may be said at any time, where that is known, for ears that can hear by a grammar. */
-  grammar?: Grammar;
 }
 
 export interface ExpectedAnswers {
   sentences: readonly (readonly string[])[];
-  grammar: Grammar;
   /** Nothing else is listened for. Only the local ears can. */
   only: boolean;
 }
@@ -93,8 +80,7 @@ export interface SttRequest extends Asked {
 export type SttEvent =
   /** `uptoMs`: so much of the sound it rests on, where the engine says. */
   | { kind: 'partial'; words: HeardWord[]; uptoMs?: number }
-  /** `closed`: what was heard by what is expected, where the ears do so. */
-  | { kind: 'final'; words: HeardWord[]; alternatives: string[]; closed?: ClosedHearing };
+  | { kind: 'final'; words: HeardWord[]; alternatives: string[] };
 
 export interface SttStream {
   push(samples: Int16Array): void;

@@ -1,6 +1,7 @@
 /** How words sound: the dictionary of the local ears, whoever heard the words. */
 import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
+import type { HeardWord } from '@verbalon/core';
 import { modelFolder } from './model.js';
 
 /** The file, and where the line of each word begins; lines of its further pronunciations follow that. */
@@ -39,4 +40,13 @@ export function pronunciationsOf(word: string): string[] {
     at += line.length + 1;
   }
   return found;
+}
+
+/** Words with their sound. @param own pronunciations that go before the dictionary's */
+export function withPhones(words: readonly HeardWord[], own: Readonly<Record<string, string>>): HeardWord[] {
+  return words.map((word) => {
+    const spoken = word.word.toLowerCase();
+    const phones = own[spoken] ?? pronunciationsOf(spoken)[0];
+    return phones === undefined ? word : { ...word, phones };
+  });
 }

@@ -2,9 +2,10 @@
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { dictionaryWords, joinPcm16 } from '@verbalon/core';
+import { arpaOf, dictionaryWords, joinPcm16, UpperBand } from '@verbalon/core';
 import {
   EngineFault,
+  type ExpectedAnswers,
   type HearingProfile,
   type SttEngine,
   type SttEvent,
@@ -14,8 +15,7 @@ import {
 import { EventQueue } from '../common/event-queue.js';
 import type { EnginePort, Lease } from '../hosts/engine-port.js';
 import { HostedEngine, type HostedOptions } from '../hosts/hosted-engine.js';
-import type { Adaptation, FromSttHost, ToSttHost } from './messages.js';
-import { profileMessage } from './profile.js';
+import type { FromSttHost, ToSttHost } from './messages.js';
 
 /** A segment is played into so many hosts at most, should one after the other die. */
 const MOST_HOSTS_A_STREAM = 3;
@@ -33,7 +33,7 @@ export interface PocketSphinxOptions extends HostedOptions {
 export class PocketSphinxEngine extends HostedEngine<ToSttHost, FromSttHost> implements SttEngine {
   readonly role = 'stt';
   private readonly profiles: Map<string, Profile>;
-  private readonly adapted = new Map<string, Adaptation>();
+  private readonly means = new Map<string, Float32Array>();
   private readonly workFolder: string;
 
   constructor(options: PocketSphinxOptions) {
@@ -50,16 +50,28 @@ export class PocketSphinxEngine extends HostedEngine<ToSttHost, FromSttHost> imp
     const vocabulary = new Set(profile.sentences.flat());
     const unknown = [...vocabulary].filter((word) => /\d/.test(word));
     if (this.profiles.has(profile.key)) return Promise.resolve(unknown);
-    const message = profileMessage(profile, (text, ending) => this.written(text, ending));
-    this.profiles.set(profile.key, message);
+    const { key, weight, pronunciations, sentences, answers = {} } = profile;
+    const written = (only: boolean, file: (sentences: ExpectedAnswers['sentences']) => string) =>
+      Object.fromEntries(
+        Object.entries(answers)
+          .filter(([, one]) => one.only === only)
+          .map(([name, one]) => [name, file(one.sentences)]),
+      );
+    const files = {
+      expected: this.written(arpaOf(sentences), 'arpa'),
+      answers: written(false, (said) => this.written(arpaOf(said), 'arpa')),
+      grammars: written(true, (said) => this.written(grammarText(said), 'jsgf')),
+    };
+    const message: Profile = { kind: 'profile', key, weight, pronunciations, files };
+    this.profiles.set(key, message);
     this.port.broadcast(message);
     return Promise.resolve(unknown);
   }
 
   open(request: SttRequest): SttStream {
     const adapted = {
-      get: () => this.adapted.get(request.talk) ?? null,
-      keep: (adaptation: Adaptation) => void this.adapted.set(request.talk, adaptation),
+      get: () => this.means.get(request.talk) ?? null,
+      keep: (means: Float32Array) => void this.means.set(request.talk, means),
     };
     return new PooledStream(this.port, request, adapted, this.fileOf(request.phrases));
   }
@@ -80,19 +92,26 @@ export class PocketSphinxEngine extends HostedEngine<ToSttHost, FromSttHost> imp
   }
 
   forget(talk: string): void {
-    this.adapted.delete(talk);
+    this.means.delete(talk);
   }
 }
 
+/** Nothing but these sentences. */
+function grammarText(sentences: ExpectedAnswers['sentences']): string {
+  const of = [...new Set(sentences.map((words) => words.join(' ')))];
+  return `#JSGF V1.0;\ngrammar answers;\npublic <answer> = ${of.join(' | ')};\n`;
+}
+
 interface Adapted {
-  get(): Adaptation | null;
-  keep(adaptation: Adaptation): void;
+  get(): Float32Array | null;
+  keep(means: Float32Array): void;
 }
 
 /** One segment: keeps its sound until the final is there, so that another host can take it over. */
 class PooledStream implements SttStream {
   private readonly queue = new EventQueue<SttEvent>();
   private readonly sound: Int16Array[] = [];
+  private readonly upper = new UpperBand();
   private finished = false;
   private over = false;
   private hostsUsed = 0;
@@ -113,14 +132,20 @@ class PooledStream implements SttStream {
     return this.queue;
   }
 
-  push(samples: Int16Array): void {
-    if (this.finished || this.over || samples.length === 0) return;
+  push(heard: Int16Array): void {
+    if (this.finished || this.over) return;
+    this.give(this.request.narrow ? this.upper.fill(heard) : heard);
+  }
+
+  private give(samples: Int16Array): void {
+    if (samples.length === 0) return;
     this.sound.push(samples);
     this.lease?.send({ kind: 'sound', job: this.lease.job, samples });
   }
 
   finish(): void {
     if (this.finished || this.over) return;
+    if (this.request.narrow) this.give(this.upper.flush());
     this.finished = true;
     this.lease?.send({ kind: 'finish', job: this.lease.job });
   }
@@ -157,8 +182,7 @@ class PooledStream implements SttStream {
       kind: 'start',
       job,
       profile: request.profile?.key ?? null,
-      adapted: adapted.get(),
-      isNarrow: request.narrow === true,
+      means: adapted.get(),
       ...(phrasesFile === undefined ? {} : { phrasesFile }),
       ...(expecting === undefined ? {} : { expecting }),
     });
@@ -172,9 +196,8 @@ class PooledStream implements SttStream {
     if (this.over || message.job !== this.lease?.job) return;
     if (message.kind === 'partial')
       return this.queue.push({ kind: 'partial', words: message.words, uptoMs: message.uptoMs });
-    if (this.phrasesFile === undefined) this.adapted.keep(message.adapted);
-    const { words, alternatives, closed } = message;
-    this.queue.push({ kind: 'final', words, alternatives, ...(closed ? { closed } : {}) });
+    if (this.phrasesFile === undefined) this.adapted.keep(message.means);
+    this.queue.push({ kind: 'final', words: message.words, alternatives: message.alternatives });
     this.queue.end();
     this.letGo();
   }

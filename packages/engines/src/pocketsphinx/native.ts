@@ -3,7 +3,7 @@
  * blocks.
  */
 import koffi from 'koffi';
-import type { Stretch } from '@verbalon/core';
+import type { HeardWord } from '@verbalon/core';
 import type { ProfileFiles } from './messages.js';
 
 const FRAME_MS = 10;
@@ -13,10 +13,6 @@ const MOST_ALTERNATIVES = 3;
 /** `feat_t.cepsize` and `feat_t.cmn_struct` (sphinxbase/feat.h, 64 bit). */
 const FEAT_CEPSIZE_AT = 16;
 const FEAT_CMN_AT = 88;
-/** At the end its scores come from a lattice, in another unit (SENSCR_SHIFT). */
-const FIT_OF_LATTICE = 1_024;
-/** Grammars that are kept ready: each takes a few MB. */
-const MOST_GRAMMARS = 16;
 const GENERAL = 'general';
 const EXPECTED = 'expected';
 /**
@@ -50,7 +46,6 @@ const c = {
   setPhrases: sphinx.func('int ps_set_kws(void *ps, const char *name, const char *file)'),
   setGrammar: sphinx.func('int ps_set_jsgf_file(void *ps, const char *name, const char *file)'),
   useModel: sphinx.func('int ps_set_search(void *ps, const char *name)'),
-  forgetModel: sphinx.func('int ps_unset_search(void *ps, const char *name)'),
   startStream: sphinx.func('int ps_start_stream(void *ps)'),
   startUtterance: sphinx.func('int ps_start_utt(void *ps)'),
   process: sphinx.func(
@@ -62,7 +57,7 @@ const c = {
   nextSegment: sphinx.func('void *ps_seg_next(void *seg)'),
   segmentWord: sphinx.func('const char *ps_seg_word(void *seg)'),
   segmentFrames: sphinx.func('void ps_seg_frames(void *seg, _Out_ int *from, _Out_ int *to)'),
-  segmentProbability: sphinx.func('int ps_seg_prob(void *seg, _Out_ int *acoustic, void *l, void *b)'),
+  segmentProbability: sphinx.func('int ps_seg_prob(void *seg, void *a, void *l, void *b)'),
   best: sphinx.func('void *ps_nbest(void *ps)'),
   nextBest: sphinx.func('void *ps_nbest_next(void *best)'),
   bestText: sphinx.func('const char *ps_nbest_hyp(void *best, void *score)'),
@@ -93,29 +88,44 @@ function weightsOf({ names, weight }: Mix, asked: string | null): Float32Array {
   return Float32Array.from(names, (name) => known[name] ?? (name === asked ? all * ASKED_SHARE : NO_WEIGHT));
 }
 
-/** What both decoders have; one utterance at a time. */
-abstract class Decoder {
-  protected readonly config: Pointer;
-  protected readonly ps: Pointer;
-  private readonly firstMeans: Float32Array;
-  /** Of the utterance; negative until it is known. */
-  protected startFrame = -1;
+const grammarName = (model: string, asked: string) => `${model}:${asked}`;
 
-  /** @param model folder of the acoustic model and its dictionary */
-  constructor(model: string, options: Readonly<Record<string, string>>) {
-    const all = {
+export interface DecoderOptions {
+  /** Folder of the acoustic model, the language model `en-us.lm.bin` and the dictionary. */
+  model: string;
+}
+
+/** One decoder; one utterance at a time. */
+export class Decoder {
+  private readonly config: Pointer;
+  private readonly ps: Pointer;
+  private readonly general: Pointer;
+  private readonly firstMeans: Float32Array;
+  private startFrame = 0;
+  private readonly phraseFiles = new Set<string>();
+  private readonly mixes = new Map<string, Mix>();
+  private readonly grammars = new Set<string>();
+
+  constructor({ model }: DecoderOptions) {
+    const options = {
       '-hmm': `${model}/en-us`,
+      '-lm': `${model}/en-us.lm.bin`,
+      '-dict': `${model}/cmudict-en-us.dict`,
       '-logfn': '/dev/null',
+      '-fwdflat': 'no',
       // Word times must hold: its own detector would cut silence out and shift the words after it.
       '-remove_silence': 'no',
-      // Else each decoder measures the sound against what it has in mind itself, and nothing can be compared.
-      '-compallsen': 'yes',
-      ...options,
+      // Halves the time of decoding at no measured loss.
+      '-maxhmmpf': '4000',
+      // Asked for words while its table is exactly full it aborts (an assertion of ngram_search_find_exit): a
+      // table that no segment fills. Memory is taken only as it is used.
+      '-latsize': '500000',
     };
-    const words = Object.entries(all).flatMap(([key, value]) => ['str', key, 'str', value]);
+    const words = Object.entries(options).flatMap(([key, value]) => ['str', key, 'str', value]);
     this.config = c.configure(null, c.args(), 1, ...words, 'void *', null);
     this.ps = c.init(this.config);
     if (!this.ps) throw new Error(`PocketSphinx does not start with the model in ${model}`);
+    this.general = c.readModel(this.config, options['-lm'], 0, c.lmath(this.ps));
     this.firstMeans = this.means();
     c.startStream(this.ps);
   }
@@ -132,18 +142,60 @@ abstract class Decoder {
     return c.lookup(this.ps, word) !== null;
   }
 
-  /** @param phones in ARPAbet, each a way to say it; the first is the usual one */
-  addWord(word: string, phones: readonly string[]): void {
-    if (this.knows(word)) return;
-    phones.forEach((one, i) => c.addWord(this.ps, i === 0 ? word : `${word}(${i + 1})`, one, 0));
+  addWord(word: string, phones: string): void {
+    if (!this.knows(word)) c.addWord(this.ps, word, phones, 0);
   }
 
-  /** An utterance begins. @param means what the talk has adapted to; null to begin like new */
-  protected begin(means: Float32Array | null): void {
+  /**
+   * Mixes the small models beside the general one. The weights that `ngram_model_set_init` takes only switch
+   * mixing on; what steers it is `ngram_model_set_interp`.
+   */
+  addModel(name: string, { expected, answers, grammars }: ProfileFiles, weight: number): void {
+    const read = (file: string): Pointer => {
+      const model: Pointer = c.readModel(this.config, file, 1, c.lmath(this.ps));
+      if (!model) throw new Error(`the language model ${file} cannot be read`);
+      return model;
+    };
+    const names = [GENERAL, EXPECTED, ...Object.keys(answers)];
+    const models = [c.retainModel(this.general), read(expected), ...Object.values(answers).map(read)];
+    const mix = { names, weight, set: null as Pointer };
+    mix.set = c.modelSet(this.config, models, names, weightsOf(mix, null), names.length);
+    c.mixModels(mix.set, names, weightsOf(mix, null));
+    c.setModel(this.ps, name, mix.set);
+    this.mixes.set(name, mix);
+    for (const [asked, file] of Object.entries(grammars))
+      if (c.setGrammar(this.ps, grammarName(name, asked), file) === 0)
+        this.grammars.add(grammarName(name, asked));
+  }
+
+  /** @param expecting what was asked for: its answers are likelier, or all that is listened for */
+  start(model: string | null, means: Float32Array | null, expecting?: string): void {
     c.setMeans(koffi.decode(c.features(this.ps), FEAT_CMN_AT, 'void *'), means ?? this.firstMeans);
+    const mix = model === null ? undefined : this.mixes.get(model);
+    if (mix && mix.names.length > 2) c.mixModels(mix.set, mix.names, weightsOf(mix, expecting ?? null));
+    const grammar = model !== null && expecting !== undefined ? grammarName(model, expecting) : '';
+    c.useModel(this.ps, this.grammars.has(grammar) ? grammar : (model ?? '_default'));
+    this.begin();
+    this.startFrame = -1;
+  }
+
+  /**
+   * Only phrases are listened for: each that is said is one word. @param file a line for each: the phrase and
+   * its threshold
+   */
+  listenFor(file: string, means: Float32Array | null): void {
+    c.setMeans(koffi.decode(c.features(this.ps), FEAT_CMN_AT, 'void *'), means ?? this.firstMeans);
+    if (!this.phraseFiles.has(file) && c.setPhrases(this.ps, file, file) < 0)
+      throw new Error(`the phrases of ${file} cannot be listened for`);
+    this.phraseFiles.add(file);
+    c.useModel(this.ps, file);
+    this.begin();
+    this.startFrame = 0;
+  }
+
+  private begin(): void {
     c.startStream(this.ps);
     c.startUtterance(this.ps);
-    this.startFrame = -1;
   }
 
   push(samples: Int16Array): void {
@@ -159,107 +211,31 @@ abstract class Decoder {
     c.endUtterance(this.ps);
   }
 
-  /** What was heard so far, in ms from the first sample of the utterance. @param unit of the fits */
-  protected stretchesBy(unit: number, withConfidence: boolean): Stretch[] {
-    const all: Stretch[] = [];
+  /** Words with times in ms from the first sample of the utterance. */
+  words(withConfidence: boolean): HeardWord[] {
+    const words: HeardWord[] = [];
     for (let segment: Pointer = c.segments(this.ps); segment; segment = c.nextSegment(segment)) {
       const from = [0];
       const to = [0];
-      const acoustic = [0];
       c.segmentFrames(segment, from, to);
-      // A grammar has places between words that last no time.
-      if (from[0]! < 0 || to[0]! < from[0]!) continue;
       if (this.startFrame < 0) this.startFrame = from[0]!;
-      const probability: unknown = c.segmentProbability(segment, acoustic, null, null);
-      all.push({
-        word: plain(c.segmentWord(segment) as string),
+      const word = plain(c.segmentWord(segment) as string);
+      if (word === '') continue;
+      const confidence = withConfidence
+        ? {
+            confidence: rounded(
+              c.exp(c.lmath(this.ps), c.segmentProbability(segment, null, null, null)) as number,
+            ),
+          }
+        : {};
+      words.push({
+        word,
         fromMs: (from[0]! - this.startFrame) * FRAME_MS,
         toMs: (to[0]! + 1 - this.startFrame) * FRAME_MS,
-        fit: acoustic[0]! / unit,
-        ...(withConfidence ? { confidence: rounded(c.exp(c.lmath(this.ps), probability) as number) } : {}),
+        ...confidence,
       });
     }
-    return all;
-  }
-}
-
-/** Hears any words. */
-export class OpenDecoder extends Decoder {
-  private readonly general: Pointer;
-  private readonly phraseFiles = new Set<string>();
-  private readonly mixes = new Map<string, Mix>();
-  private ended = false;
-
-  /** @param model folder of the acoustic model, the language model `en-us.lm.bin` and the dictionary */
-  constructor(model: string) {
-    const languageModel = `${model}/en-us.lm.bin`;
-    super(model, {
-      '-lm': languageModel,
-      '-dict': `${model}/cmudict-en-us.dict`,
-      '-fwdflat': 'no',
-      // Halves the time of decoding at no measured loss.
-      '-maxhmmpf': '4000',
-      // Asked for words while its table is exactly full it aborts (an assertion of ngram_search_find_exit): a
-      // table that no segment fills. Memory is taken only as it is used.
-      '-latsize': '500000',
-    });
-    this.general = c.readModel(this.config, languageModel, 0, c.lmath(this.ps));
-  }
-
-  /**
-   * Mixes the small models beside the general one. The weights that `ngram_model_set_init` takes only switch
-   * mixing on; what steers it is `ngram_model_set_interp`.
-   */
-  addModel(name: string, { expected, answers }: ProfileFiles, weight: number): void {
-    const read = (file: string): Pointer => {
-      const model: Pointer = c.readModel(this.config, file, 1, c.lmath(this.ps));
-      if (!model) throw new Error(`the language model ${file} cannot be read`);
-      return model;
-    };
-    const names = [GENERAL, EXPECTED, ...Object.keys(answers)];
-    const models = [c.retainModel(this.general), read(expected), ...Object.values(answers).map(read)];
-    const mix = { names, weight, set: null as Pointer };
-    mix.set = c.modelSet(this.config, models, names, weightsOf(mix, null), names.length);
-    c.mixModels(mix.set, names, weightsOf(mix, null));
-    c.setModel(this.ps, name, mix.set);
-    this.mixes.set(name, mix);
-  }
-
-  /** @param expecting what was asked for: its answers are likelier */
-  start(model: string | null, means: Float32Array | null, expecting?: string): void {
-    const mix = model === null ? undefined : this.mixes.get(model);
-    if (mix && mix.names.length > 2) c.mixModels(mix.set, mix.names, weightsOf(mix, expecting ?? null));
-    c.useModel(this.ps, model ?? '_default');
-    this.begin(means);
-  }
-
-  /**
-   * Only phrases are listened for: each that is said is one word. @param file a line for each: the phrase and
-   * its threshold
-   */
-  listenFor(file: string, means: Float32Array | null): void {
-    if (!this.phraseFiles.has(file) && c.setPhrases(this.ps, file, file) < 0)
-      throw new Error(`the phrases of ${file} cannot be listened for`);
-    this.phraseFiles.add(file);
-    c.useModel(this.ps, file);
-    this.begin(means);
-    // Nothing stands before the phrase.
-    this.startFrame = 0;
-  }
-
-  protected override begin(means: Float32Array | null): void {
-    super.begin(means);
-    this.ended = false;
-  }
-
-  override end(): void {
-    super.end();
-    this.ended = true;
-  }
-
-  /** At the end with confidences. */
-  stretches(): Stretch[] {
-    return this.stretchesBy(this.ended ? FIT_OF_LATTICE : 1, this.ended);
+    return words;
   }
 
   /** Other readings of the utterance, best first, without the best one. */
@@ -280,51 +256,11 @@ export class OpenDecoder extends Decoder {
   }
 }
 
-/** Hears what a grammar allows, and nothing else. */
-export class ClosedDecoder extends Decoder {
-  /** Those that are ready, the last used at the end. */
-  private readonly grammars = new Set<string>();
-
-  constructor(model: string) {
-    // Its dictionary is what the grammars need.
-    super(model, { '-dict': '/dev/null' });
-  }
-
-  /**
-   * @param file of the grammar, in JSGF; its words were added @returns false where it cannot be used: then
-   * nothing is begun
-   */
-  start(file: string, means: Float32Array | null): boolean {
-    if (!this.prepare(file)) return false;
-    c.useModel(this.ps, file);
-    this.begin(means);
-    return true;
-  }
-
-  /** @returns false for a grammar that cannot be used */
-  prepare(file: string): boolean {
-    if (!this.grammars.delete(file)) {
-      const [oldest] = this.grammars;
-      if (oldest !== undefined && this.grammars.size >= MOST_GRAMMARS) {
-        this.grammars.delete(oldest);
-        c.forgetModel(this.ps, oldest);
-      }
-      if (c.setGrammar(this.ps, file, file) < 0) return false;
-    }
-    this.grammars.add(file);
-    return true;
-  }
-
-  stretches(): Stretch[] {
-    return this.stretchesBy(1, false);
-  }
-}
-
 function rounded(confidence: number): number {
   return Math.min(1, Math.round(confidence * CONFIDENCE_STEPS) / CONFIDENCE_STEPS);
 }
 
 /** Without the number of a pronunciation; nothing for silence and noise. */
 function plain(word: string): string {
-  return /^[<[+(]/.test(word) ? '' : word.replace(/\(\d+\)$/, '').trim();
+  return /^[<[+]/.test(word) ? '' : word.replace(/\(\d+\)$/, '').trim();
 }

@@ -3,15 +3,7 @@ import { afterAll, beforeAll, describe, expect, it } from '@jest/globals';
 import { mkdtempSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import {
-  audibleEdges,
-  closedGrammar,
-  expandPhrases,
-  HOUSE_RATE_HZ,
-  levelDb,
-  toFloats,
-  toPcm16,
-} from '@verbalon/core';
+import { audibleEdges, expandPhrases, HOUSE_RATE_HZ, toFloats } from '@verbalon/core';
 import {
   FliteEngine,
   PocketSphinxEngine,
@@ -19,7 +11,6 @@ import {
   type SttEvent,
   type SttStream,
 } from '@verbalon/engines';
-import { noise } from '../../../../testing/voices.js';
 
 const common = { title: 'under test', languages: ['en'] };
 const tts = new FliteEngine({ ...common, name: 'voice', voices: { rms: 'rms', slt: 'slt' }, hosts: 1 });
@@ -146,119 +137,6 @@ describe('the local recogniser', () => {
     }
   });
 });
-
-describe('its two hearings', () => {
-  const expecting = (
-    phrases: readonly string[],
-    answers: Record<string, readonly string[]> = {},
-  ): HearingProfile => ({
-    ...profile,
-    key: JSON.stringify([phrases, answers]),
-    grammar: closedGrammar({ phrases }, 'en'),
-    answers: Object.fromEntries(
-      Object.entries(answers).map(([name, said]) => [
-        name,
-        { only: true, sentences: [], grammar: closedGrammar({ phrases: said }, 'en') },
-      ]),
-    ),
-  });
-  const hear = async (
-    profile: HearingProfile,
-    text: string,
-    { asked, sound }: { asked?: string; sound?: Int16Array } = {},
-  ) => {
-    await stt.prepare(profile);
-    const stream = stt.open({
-      language: 'en',
-      profile,
-      talk: text,
-      stay: null,
-      signal: signal(),
-      ...(asked === undefined ? {} : { expecting: asked }),
-    });
-    push(stream, sound ?? (await spoken(text)));
-    stream.finish();
-    const events = await all(stream.events);
-    const words = events.map((event) => event.words.map(({ word }) => word).join(' '));
-    const final = events.at(-1)!;
-    return {
-      partials: words.slice(0, -1),
-      text: words.at(-1)!,
-      closed: final.kind === 'final' ? final.closed : undefined,
-    };
-  };
-  const LIKELY = 'how many bunks are free at heron hut on saturday';
-  const PHRASES = ['[thank you] goodbye', 'who is the warden of (heron|rowan) hut', 'yes please'];
-
-  it.each(['thank you goodbye', 'who is the warden of rowan hut', 'yes please'])(
-    'hear "%s" where it is expected, before the voice has ended',
-    async (text) => {
-      const { partials, ...heard } = await hear(expecting(PHRASES), text);
-      expect(heard).toEqual({ text, closed: { text, belief: expect.any(Number) } });
-      expect(heard.closed!.belief).toBeGreaterThan(0.5);
-      expect(partials).toContain(text);
-    },
-  );
-
-  it('hear through noise that sounds all the time', async () => {
-    const text = 'who is the warden of rowan hut';
-    const voice = toFloats(await spoken(text)).map((sample) => 0.4 * sample);
-    // As loud as 8 dB below the voice; the peak of such noise is the square root of three above it.
-    const peak = Math.sqrt(3) * 10 ** ((levelDb(voice) - 8) / 20);
-    const hiss = noise(voice.length, peak);
-    const sound = toPcm16(voice.map((sample, i) => sample + hiss[i]!));
-    expect(await hear(expecting(PHRASES), text, { sound })).toMatchObject({ closed: { text } });
-  });
-
-  it('hear what is not expected by the open one alone', async () => {
-    const { text, closed } = await hear(expecting(PHRASES), 'the water is too cold to swim');
-    expect(text).toMatch(/water .* cold/);
-    expect(closed?.belief ?? 0).toBeLessThan(0.5);
-  });
-
-  it('are the closed one alone where only answers count: they are heard, or nothing is', async () => {
-    const asking = expecting(PHRASES, { meal: ['bean stew', 'barley soup'] });
-    expect(await hear(asking, 'barley soup', { asked: 'meal' })).toMatchObject({ text: 'barley soup' });
-  });
-
-  it.each([
-    ['words that nobody can say', ['xqzvk goodbye', 'goodbye'], 'goodbye'],
-    ['nothing that can be said', ['xqzvk'], LIKELY],
-    ['no phrase at all', [], LIKELY],
-    ['the same phrase twice', ['goodbye', 'goodbye'], 'goodbye'],
-    ['10,000 values', [`number (${tenThousand().join('|')})`, 'goodbye'], 'goodbye'],
-  ])('hear on with a grammar of %s', async (_, phrases, text) => {
-    const hosts = stt.hostPids();
-    expect((await hear(expecting(phrases), text)).text).toBe(text);
-    expect(stt.hostPids()).toEqual(hosts);
-  });
-
-  it('change with what is asked for, and outlive their host together', async () => {
-    const asking = expecting(PHRASES, { meal: ['bean stew', 'barley soup'] });
-    await stt.prepare(asking);
-    const stream = stt.open({ language: 'en', profile: asking, talk: 'k', stay: null, signal: signal() });
-    const events = all(stream.events);
-    const sound = await spoken('who is the warden of rowan hut');
-    push(stream, sound.subarray(0, sound.length / 2));
-    for (const pid of stt.hostPids()) process.kill(pid, 'SIGKILL');
-    push(stream, sound.subarray(sound.length / 2));
-    stream.finish();
-    expect(
-      (await events)
-        .at(-1)!
-        .words.map(({ word }) => word)
-        .join(' '),
-    ).toBe('who is the warden of rowan hut');
-  });
-});
-
-/** Different ways to say a number of four digits. */
-function tenThousand(): string[] {
-  const digits = ['oh', 'one', 'two', 'three', 'four', 'five', 'six', 'seven', 'eight', 'nine'];
-  return Array.from({ length: 10_000 }, (_, i) =>
-    [1_000, 100, 10, 1].map((unit) => digits[Math.floor(i / unit) % 10]).join(' '),
-  );
-}
 
 describe('the local synthesiser', () => {
   it('trims silence, and words end in order inside the sound', async () => {

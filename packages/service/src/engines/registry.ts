@@ -12,7 +12,7 @@ import {
 import { ProblemError } from '../problems/problems.js';
 import type { Assistant } from '../project/events.js';
 import type { Project } from '../project/project.js';
-import { choicesOf, nameOf, type Choice } from '../project/cards.js';
+import { choicesOf, nameOf, settlesBySound, type Choice } from '../project/cards.js';
 import { HealthWatch } from './health-watch.js';
 import { closeOpened, EngineOpener, type Guarded, type Opened } from './opening.js';
 
@@ -27,6 +27,8 @@ export interface Engines {
   prices(name: string): Prices | null;
   /** The voice that a lineup gives this engine, or null. */
   voice(name: string): string | null;
+  /** Its final words may be put right by their sound. */
+  settlesBySound(name: string): boolean;
 }
 
 export interface Lineup {
@@ -147,6 +149,7 @@ export class EngineRegistry implements Engines {
       of: (role, name) => inRole(role, held.get(name)?.engine ?? this.get(name)),
       prices: (name) => find(name)?.card?.prices ?? null,
       voice: (name) => voiceOf(find(name)),
+      settlesBySound: (name) => settlesBySound(find(name)?.card),
       release: () => {
         for (const opened of held.values()) opened.holders--;
         held.clear();
@@ -227,6 +230,10 @@ export class EngineRegistry implements Engines {
 
   prices(name: string): Prices | null {
     return this.opened.get(name)?.card?.prices ?? null;
+  }
+
+  settlesBySound(name: string): boolean {
+    return settlesBySound(this.opened.get(name)?.card);
   }
 
   voice(name: string): string | null {

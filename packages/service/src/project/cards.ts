@@ -178,6 +178,12 @@ const USEFUL = {
   tts: ['sound', 'form "sound", or a rule with "sound"'],
 } as const;
 
+/** May words that this engine heard be put right by their sound? */
+export function settlesBySound(card: EngineCard | null | undefined): boolean {
+  if (card?.role !== 'stt') return false;
+  return card.settle === undefined ? card.wire === 'pocketsphinx' : card.settle === 'by sound';
+}
+
 /** What is known of an engine; those that it passes on to count as its own. */
 export function factsOf(name: string, cards: ReadonlyMap<string, EngineCard>): EngineFacts {
   const card = cards.get(name)!;

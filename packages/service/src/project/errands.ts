@@ -2,6 +2,7 @@
 import {
   contactChoices,
   ErrandBook,
+  expandPhrases,
   Fault,
   type Choice,
   type Contacts,
@@ -129,8 +130,14 @@ export function withErrands(expect: Expecting | null, book: ErrandBook | null): 
 /** What is likely while a slot is asked for, and how names of contacts sound. */
 export function askedOf(book: ErrandBook | null, { people }: Contacts): Asked {
   if (!book) return {};
+  const { answers } = book;
   return {
-    answers: book.answers,
+    answers: Object.fromEntries(
+      Object.entries(answers).map(([key, { only, ...expected }]) => [
+        key,
+        { only, sentences: expandPhrases(expected, book.language) },
+      ]),
+    ),
     sounds: Object.fromEntries(
       people.flatMap(({ sounds }) =>
         Object.entries(sounds).map(([word, phones]) => [word.toLowerCase(), phones.replace(/\d/g, '')]),

@@ -2,16 +2,16 @@
 import { createHash } from 'node:crypto';
 import { basename } from 'node:path';
 import {
-  closedGrammar,
-  eitherOf,
   expandPhrases,
+  ExpectedPhrases,
   Fault,
   languageOf,
-  type ErrandBook,
+  primaryOf,
   type Expected,
   type Slots,
+  type Sounds,
 } from '@verbalon/core';
-import type { HearingProfile } from '@verbalon/engines';
+import { pronunciationsOf, type HearingProfile } from '@verbalon/engines';
 import type { AssistantFile } from '@verbalon/protocol';
 import { parseLexicon } from './lexicon.js';
 import { readText } from './read-yaml.js';
@@ -29,7 +29,7 @@ export interface Expecting {
 
 /** What is asked for, and how names of contacts sound. */
 export interface Asked {
-  answers?: ErrandBook['answers'];
+  answers?: HearingProfile['answers'];
   sounds?: Readonly<Record<string, string>>;
 }
 
@@ -48,26 +48,13 @@ export function hearingProfile(
   const pronunciations = { ...sounds, ...(lexiconFile ? lexiconOf(lexiconFile) : {}) };
   const weight = weightOf(expect);
   const slots = expect?.slots;
-  const { interjections, expected } = languageOf(language);
-  const phrases = [...(expect?.phrases ?? []), ...wake, ...interjections];
-  const usual: Expected = { phrases, ...(slots ? { slots } : {}) };
-  const heard = {
-    sentences: expanded(usual, language),
-    grammar: eitherOf([
-      closedGrammar(usual, language),
-      closedGrammar({ phrases: expected.always }, language),
-    ]),
-    weight,
-    pronunciations,
-    answers: Object.fromEntries(
-      Object.entries(answers).map(([name, { only, ...said }]) => {
-        const sentences = expandPhrases(said, language);
-        return [name, { only, sentences, grammar: closedGrammar(said, language) }];
-      }),
-    ),
-  };
-  const key = createHash('sha256').update(JSON.stringify(heard)).digest('hex').slice(0, 16);
-  return { key, ...heard };
+  const phrases = [...(expect?.phrases ?? []), ...wake, ...languageOf(language).interjections];
+  const sentences = expanded({ phrases, ...(slots ? { slots } : {}) }, language);
+  const key = createHash('sha256')
+    .update(JSON.stringify([sentences, weight, pronunciations, answers]))
+    .digest('hex')
+    .slice(0, 16);
+  return { key, sentences, weight, pronunciations, answers };
 }
 
 const weightOf = (expect: Expecting | null): number =>
@@ -83,6 +70,29 @@ function expanded(expect: Expected, language: string): string[][] {
   } catch (error) {
     throw error instanceof Fault ? new Fault(error.code, error.detail, `/expect${error.path}`) : error;
   }
+}
+
+/** The only language of which there is a dictionary. */
+const SOUNDING = 'en';
+
+/**
+ * How the expected phrases sound; null where that is not known. @param own pronunciations that go before the
+ * dictionary's
+ */
+export function soundsOf(
+  language: string,
+  expect: Expecting | null,
+  own: Readonly<Record<string, string>>,
+): Sounds | null {
+  if (primaryOf(language) !== SOUNDING || expect === null) return null;
+  const { phrases, slots } = expect;
+  const words = new ExpectedPhrases({ phrases, ...(slots ? { slots } : {}) }, language).words;
+  return Object.fromEntries(
+    [...words].map((word) => [
+      word,
+      [...new Set([...(own[word] === undefined ? [] : [own[word]]), ...pronunciationsOf(word)])],
+    ]),
+  );
 }
 
 /**

@@ -8,6 +8,7 @@ import {
   type Manners,
   type NamedErrand,
   type Plan,
+  type Sounds,
 } from '@verbalon/core';
 import type { AssistantFile } from '@verbalon/protocol';
 import { choicesOf, nameOf } from './cards.js';
@@ -18,6 +19,7 @@ import { namesOf, type Expecting } from './hearing-profile.js';
  * @param expect what callers are likely to say; `heard`: and what they say for errands
  * @param wakeEars what listens for the phrases that wake it
  * @param errands what it can do
+ * @param sounds of what callers are likely to say, where words may be put right by them
  */
 export function planOf(
   file: AssistantFile,
@@ -25,6 +27,7 @@ export function planOf(
   { expect, heard }: { expect: Expecting | null; heard: Expecting | null },
   wakeEars: string | null,
   errands: readonly NamedErrand[],
+  sounds: Sounds | null,
 ): Plan {
   const { persona, greeting, language } = file;
   const opens = typeof greeting === 'object' ? greeting : null;
@@ -46,6 +49,7 @@ export function planOf(
     sayingsIn: { [primaryOf(spokenLanguage(file))]: ownSayings, ...sayingsIn },
     names: namesOf(file.names ?? [], heard),
     expect: { phrases: expect?.phrases ?? [], slots: expect?.slots ?? {} },
+    ...(sounds === null ? {} : { sounds }),
     written: file.written ?? true,
     manners: mannersOf(file),
     lineup: { stt: names('stt'), llm: names('llm'), tts: names('tts') },
@@ -70,6 +74,7 @@ export function planIn(
   delete rest.opening;
   delete rest.speaks;
   delete rest.wakeEars;
+  delete rest.sounds;
   // Errands speak the assistant's own language.
   delete rest.errands;
   const lineup = Object.fromEntries(

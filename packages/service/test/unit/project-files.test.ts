@@ -2,8 +2,6 @@
 import { describe, expect, it } from '@jest/globals';
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { fitWhole, type Grammar } from '@verbalon/core';
-import { grammarsOf } from '@verbalon/engines/local-ears';
 import { Project } from '@verbalon/service';
 import { findingsIn } from '../../src/project/index.js';
 import { ASSISTANT, cloudsProject } from '../../../../testing/clouds-project.js';
@@ -73,51 +71,39 @@ describe('what is wrong in a file is told with its line', () => {
   });
 });
 
-describe('ears hear by what an assistant expects', () => {
+describe('an assistant knows how its expected phrases sound', () => {
+  const EXPECT = 'expect: { phrases: ["is <hut> open"], slots: { hut: [Heron Hut] } }\nlexicon: own.pls\n';
   const LEXICON = `<lexicon version="1.0" alphabet="x-arpabet" xml:lang="en" xmlns="http://www.w3.org/2005/01/pronunciation-lexicon">
     <lexeme><grapheme>heron</grapheme><phoneme>HH IY R AH N</phoneme></lexeme></lexicon>`;
-  const BOOKING = `title: book bunks
-about: Books bunks.
-begins: ['book <bunks> bunks']
-slots: { bunks: { kind: count, ask: 'How many?' }, hut: { kind: choice, values: [Elm Hut], ask: 'Where?', heard: fixed } }
-does: { http: { to: 'http://127.0.0.1:9/bunks' } }
-says: { done: 'Done.' }
-`;
-  const profileOf = (language = 'en', errands = '') => {
+  const planOf = (lineup: string, language = 'en') => {
     const folder = cloudsProject();
-    mkdirSync(join(folder, 'errands'), { recursive: true });
-    writeFileSync(join(folder, 'errands/book.yaml'), BOOKING);
     writeFileSync(join(folder, 'assistants/own.pls'), LEXICON);
-    const head = ASSISTANT.replace('language: en', `language: ${language}`);
-    const expected =
-      'expect: { phrases: ["is <hut> open"], slots: { hut: [Heron Hut] } }\nlexicon: own.pls\n';
-    const lineup = 'lineup: { stt: alder-ears, llm: alder-mind, tts: alder-voice }\n';
-    writeFileSync(join(folder, 'assistants/knows.yaml'), `${head}${expected}${lineup}${errands}`);
-    return new Project(folder).assistant('knows').profile!;
+    writeFileSync(
+      join(folder, 'assistants/knows.yaml'),
+      `${ASSISTANT.replace('language: en', `language: ${language}`)}${EXPECT}lineup: { ${lineup}, llm: alder-mind, tts: alder-voice }\n`,
+    );
+    const card = join(folder, 'engines/alder-ears.yaml');
+    writeFileSync(card, `${readFileSync(card, 'utf8')}settle: by sound\n`);
+    const ears = join(folder, 'engines/plain-ears.yaml');
+    writeFileSync(ears, `${readFileSync(join(folder, 'engines/ears.yaml'), 'utf8')}settle: as heard\n`);
+    return new Project(folder).assistant('knows').plan;
   };
-  const fits = (grammar: Grammar, text: string) => fitWhole(grammar, text.split(' ')) !== null;
 
-  it('its phrases, what begins its errands, yes, no and farewells; names as its lexicon says them', () => {
-    const { grammar, pronunciations } = profileOf('en', 'errands: [book]\n');
-    for (const text of ['is heron hut open', 'book two bunks', 'yes please', 'thank you goodbye', 'wait'])
-      expect([text, fits(grammar!, text)]).toEqual([text, true]);
-    expect(fits(grammar!, 'is the moon open')).toBe(false);
-    expect(pronunciations.heron).toBe('HH IY R AH N');
+  it('by its lexicon and the dictionary, where its ears may have words put right by it', () => {
+    const sounds = planOf('stt: ears').sounds!;
+    expect(sounds.heron).toEqual(['HH IY R AH N', 'HH EH R AH N']);
+    expect(sounds.open).toEqual(['OW P AH N']);
+    expect(planOf('stt: alder-ears').sounds).toEqual(sounds);
+    expect(planOf('stt: [birch-ears, ears]').sounds).toEqual(sounds);
   });
 
-  it('while a slot is asked for also what answers it, and nothing else where it is fixed', () => {
-    const { 'book/bunks': bunks, 'book/hut': hut } = grammarsOf(profileOf('en', 'errands: [book]\n'));
-    for (const text of ['three', 'no four', 'make it four', 'is heron hut open', 'never mind'])
-      expect([text, fits(bunks!, text)]).toEqual([text, true]);
-    expect(fits(hut!, 'elm hut')).toBe(true);
-    expect(fits(hut!, 'is heron hut open')).toBe(false);
-  });
-
-  it('in its own language', () => {
-    const { grammar } = profileOf('de');
-    expect(fits(grammar!, 'auf wiederhören')).toBe(true);
-    expect(fits(grammar!, 'thank you goodbye')).toBe(false);
-  });
+  it.each([
+    ['whose card says "as heard"', 'stt: plain-ears', 'en'],
+    ['of another kind, whose card does not say', 'stt: birch-ears', 'en'],
+    ['that hear another language', 'stt: alder-ears', 'de'],
+  ])('and not with ears %s', (_, lineup, language) =>
+    expect(planOf(lineup, language)).not.toHaveProperty('sounds'),
+  );
 });
 
 /** Everything that can be known without running it is found by `check`, with its line. */

@@ -1,5 +1,6 @@
 /** The session of one talk: an error ends it alone, and nothing is cut off by its own effects. */
 import { describe, expect, it } from '@jest/globals';
+import type { HeardWord } from '@verbalon/core';
 import type { ServiceMessage } from '@verbalon/protocol';
 import { FakeTalk, type FakeTalkOptions } from '../../../../testing/fake-talk.js';
 
@@ -106,6 +107,27 @@ describe('what is cancelled', () => {
     passed();
     await talk.settle();
     expect(talk.booked).toEqual(['stt ears used']);
+  });
+});
+
+describe('words of ears that may be put right by their sound', () => {
+  const profile = { key: 'own', sentences: [], weight: 0.3, pronunciations: { quill: 'K W IH L' } };
+  const heardBy = async (settles: boolean) => {
+    const kept: { kind: string; body: unknown }[] = [];
+    const record = {
+      journal: (entry: (typeof kept)[0]) => kept.push(entry),
+      audio: () => undefined,
+      turn: () => undefined,
+    };
+    const talk = new FakeTalk({ settles, options: { profile, record } });
+    await talk.say('miss quill zzyx');
+    const { words } = kept.find(({ kind }) => kind === 'final')!.body as { words: HeardWord[] };
+    return words.map(({ phones }) => phones);
+  };
+
+  it('come with it, by the lexicon and the dictionary', async () => {
+    expect(await heardBy(true)).toEqual(['M IH S', 'K W IH L', undefined]);
+    expect(await heardBy(false)).toEqual([undefined, undefined, undefined]);
   });
 });
 

@@ -1,6 +1,7 @@
 /** What the conductor is told about the assistant when a caller joins. */
 import type { NamedErrand } from '../../errands/contract.js';
 import type { Expected } from '../../hearing/expected-phrases.js';
+import type { Sounds } from '../../hearing/phrase-sounds.js';
 import type { Sayings } from '../../language/common/contract.js';
 import type { AnswerLength } from '../../vocabulary/answer-length.js';
 import type { EngineRole } from '../../vocabulary/engines.js';
@@ -91,6 +92,8 @@ export interface Plan {
   names: readonly string[];
   /** What callers are likely to say: it helps to tell whether they have finished. */
   expect: Expected;
+  /** How the words of it sound; only where words that were heard may be put right by their sound. */
+  sounds?: Sounds;
   /** Words are written with capitals, marks and digits; else as they are spoken. */
   written: boolean;
   manners: Manners;

@@ -64,8 +64,8 @@ export interface TurnReport {
   gap: Gap | null;
   flicker: number;
   corrections: number;
-  /** Words that are as expected where any words were heard otherwise; not there where none are. */
-  asExpected?: { put: string; heard: string }[];
+  /** Words that were put right by their sound, and what the engine had heard; not there where none were. */
+  bySound?: { put: string; heard: string }[];
   reliefs: Relief[];
   /** Errands that it was about, and how they stood after it. */
   errands?: { run: number; errand: string; stage: RunStage | RunEnding }[];

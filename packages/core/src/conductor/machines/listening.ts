@@ -3,6 +3,7 @@
  * fails.
  */
 import { TAIL_MS } from '../../hearing/ear.js';
+import { settledWords } from '../state/readings.js';
 import { corrections, settle, shownWords } from '../../hearing/settling.js';
 import type { HeardWord } from '../../vocabulary/words.js';
 import type { Cause } from '../contract/causes.js';
@@ -184,18 +185,20 @@ export function final(desk: Desk, { recognition, words, alternatives }: Happenin
   const found = findSegment(desk, recognition);
   if (!found) return desk.ignore('final', recognition);
   const { turn, segment } = found;
-  const known = words.map(({ word }) => word);
+  const before = turn.segments.slice(0, turn.segments.indexOf(segment)).flatMap((one) => one.final ?? []);
+  const settled = settledWords(desk.plan, before, words);
+  const known = settled.map(({ word }) => word);
   turn.corrections += corrections(segment.settling, known);
-  segment.final = words;
+  segment.final = settled;
   turn.times.finalMs = desk.nowMs;
   const begins = turn.segments.every((one) => one === segment || spokenText(one) === '');
-  const written = writtenWords(desk.plan, words, begins, false);
+  const written = writtenWords(desk.plan, settled, begins, false);
   const text = written.map(({ word }) => word).join(' ');
   desk.tell(
     { kind: 'final', turn: turn.turn, ...byOf(turn), recognition, text, words: written, alternatives },
     { kind: 'finalWords' },
   );
-  learnPace(desk, words);
+  learnPace(desk, settled);
   desk.raise({ kind: 'wordsKnown', how: 'final', ofLastSegment: segment === turn.segments.at(-1) });
 }
 

@@ -4,7 +4,7 @@ import type { Cause } from '../contract/causes.js';
 import type { Plan } from '../contract/plan.js';
 import type { TurnReport, Wait } from '../contract/report.js';
 import type { Answer } from './answer.js';
-import { putAsExpected } from '../../closed-hearing/hearings.js';
+import { putBySound } from '../../hearing/by-sound.js';
 import { byOf, spokenText, turnText, type Turn } from './turn.js';
 
 /** @param interrupted why it was not answered to the end, or not at all; null where it was */
@@ -15,7 +15,7 @@ export function reportOf(
   heard: string,
   interrupted: Cause | null,
 ): TurnReport {
-  const put = putAsExpected(turn.segments.flatMap(({ final }) => final ?? []));
+  const put = putBySound(turn.segments.flatMap(({ final }) => final ?? []));
   return {
     turn: turn.turn,
     source: turn.source,
@@ -34,7 +34,7 @@ export function reportOf(
     gap: gapOf(turn.times),
     flicker: turn.segments.reduce((sum, { settling }) => sum + settling.flicker, 0),
     corrections: turn.corrections,
-    ...(put.length > 0 ? { asExpected: put } : {}),
+    ...(put.length > 0 ? { bySound: put } : {}),
     reliefs: turn.reliefs,
     ...(answer && answer.errand.about.length > 0 ? { errands: answer.errand.about } : {}),
   };

@@ -94,8 +94,6 @@ export interface ExpectedWords {
   digits: readonly string[];
   counts: readonly string[];
   days: readonly string[];
-  /** What may be said at any time, as templates: yes and no, farewells, commands. */
-  always: readonly string[];
 }
 
 export interface Language {

@@ -15,14 +15,5 @@ export const GERMAN_EXPECTED: ExpectedWords = {
   ]),
   digits: DIGITS,
   counts: list('ein eine einen zwei drei vier fünf sechs sieben acht neun zehn elf zwölf zwanzig'),
-  always: [
-    '[ja] (ja|genau|richtig|stimmt|gerne|okay|natürlich) [bitte|danke]',
-    '(nein|nein danke|falsch|das stimmt nicht|lieber nicht|noch nicht)',
-    '[vielen] (dank|danke) [schön]',
-    '[danke|vielen dank] (auf wiederhören|auf wiedersehen|tschüss)',
-    '(das war alles|das ist alles) [danke]',
-    '[bitte] (stopp|warte|moment|noch einmal)',
-    'ich möchte mit einem menschen sprechen',
-  ],
   days: list('heute morgen montag dienstag mittwoch donnerstag freitag samstag sonntag'),
 };

@@ -1,7 +1,7 @@
 /** The recognitions of a talk. */
 import type { HeardWord, OrderOf } from '@verbalon/core';
 import { HOUSE_RATE_HZ, msOfSamples, NARROW_RATE_HZ } from '@verbalon/core';
-import type { SttStream } from '@verbalon/engines';
+import { withPhones, type SttStream } from '@verbalon/engines';
 import type { CallerSound } from './caller-sound.js';
 import { troubleOf, type TalkContext } from './context.js';
 
@@ -109,7 +109,9 @@ export class Hearings {
     alternatives: string[],
   ): Promise<void> {
     this.spend(hearing, null);
-    const heard = await this.talk.stages.heard(words);
+    const { engines, profile, stages } = this.talk;
+    const isSounding = profile !== null && engines.settlesBySound(hearing.engine);
+    const heard = await stages.heard(isSounding ? withPhones(words, profile.pronunciations) : words);
     if (this.running.has(recognition))
       this.talk.happen({ kind: 'final', recognition, words: heard, alternatives });
   }
